@@ -1,0 +1,135 @@
+"""Frozen dataclasses to plain data and back, one canonical JSON, one content hash.
+
+`from_plain` is strict: unknown and missing fields, wrong types, NaN and infinities are refused
+with the path of the field. It is the only door through which documents and entry bodies come in.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+import hashlib
+import json
+import math
+import types
+from collections.abc import Mapping, Sequence
+from functools import lru_cache
+from typing import Any, Literal, TypeVar, Union, get_args, get_origin, get_type_hints
+
+from .errors import Underspecified
+
+__all__ = ["canonical", "content_id", "from_plain", "to_plain"]
+
+T = TypeVar("T")
+
+
+def to_plain(value: Any) -> Any:
+    """Dataclasses, tuples and mappings to dicts and lists."""
+    if dataclasses.is_dataclass(value) and not isinstance(value, type):
+        return {f.name: to_plain(getattr(value, f.name)) for f in dataclasses.fields(value)}
+    if isinstance(value, Mapping):
+        return {str(k): to_plain(v) for k, v in value.items()}
+    if isinstance(value, (list, tuple)):
+        return [to_plain(v) for v in value]
+    return value
+
+
+def canonical(value: Any) -> str:
+    """JSON with sorted keys and no spaces. Raises ValueError on NaN or infinity."""
+    return json.dumps(
+        to_plain(value), sort_keys=True, separators=(",", ":"), allow_nan=False, ensure_ascii=False
+    )
+
+
+def content_id(value: Any) -> str:
+    """sha256 of the canonical JSON, hexadecimal."""
+    return hashlib.sha256(canonical(value).encode()).hexdigest()
+
+
+def from_plain(cls: type[T], data: Any, path: str = "") -> T:
+    """Build dataclass `cls` from plain data. Raises Underspecified naming the field."""
+    built: T = _build(cls, data, path)
+    return built
+
+
+@lru_cache(maxsize=256)
+def _fields(cls: type) -> tuple[tuple[str, Any, bool], ...]:
+    hints = get_type_hints(cls)
+    return tuple(
+        (
+            f.name,
+            hints[f.name],
+            f.default is dataclasses.MISSING and f.default_factory is dataclasses.MISSING,
+        )
+        for f in dataclasses.fields(cls)
+    )
+
+
+def _build(hint: Any, data: Any, path: str) -> Any:
+    where = path or "document"
+    if dataclasses.is_dataclass(hint):
+        return _build_object(hint, data, path)
+    origin = get_origin(hint)
+    if origin in (Union, types.UnionType):
+        if data is None and type(None) in get_args(hint):
+            return None
+        options = [a for a in get_args(hint) if a is not type(None)]
+        return _build_first(options, data, path)
+    if origin is Literal:
+        if data in get_args(hint) and not isinstance(data, bool):
+            return data
+        raise Underspecified(where, data, "one of " + ", ".join(map(str, get_args(hint))))
+    if origin is tuple:
+        if isinstance(data, str) or not isinstance(data, Sequence):
+            raise Underspecified(where, data, "a list")
+        (item, *_) = get_args(hint)
+        return tuple(_build(item, v, f"{path}[{i}]") for i, v in enumerate(data))
+    if origin is dict:
+        if not isinstance(data, Mapping):
+            raise Underspecified(where, data, "an object")
+        _, item = get_args(hint)
+        return {str(k): _build(item, v, f"{path}.{k}" if path else str(k)) for k, v in data.items()}
+    return _build_scalar(hint, data, where)
+
+
+def _build_object(cls: Any, data: Any, path: str) -> Any:
+    if not isinstance(data, Mapping):
+        raise Underspecified(path or "document", data, "an object")
+    out = {}
+    known = set()
+    for name, hint, needed in _fields(cls):
+        known.add(name)
+        at = f"{path}.{name}" if path else name
+        if name in data:
+            out[name] = _build(hint, data[name], at)
+        elif needed:
+            raise Underspecified(at, None, "a value")
+    for key in data:
+        if key not in known:
+            at = f"{path}.{key}" if path else str(key)
+            raise Underspecified(at, data[key], "no such field; known: " + ", ".join(sorted(known)))
+    return cls(**out)
+
+
+def _build_first(options: list[Any], data: Any, path: str) -> Any:
+    for option in options:
+        try:
+            return _build(option, data, path)
+        except Underspecified as refusal:
+            last = refusal
+    raise last
+
+
+_WORDS = {float: "a number", int: "a whole number", str: "text", bool: "true or false"}
+
+
+def _build_scalar(hint: Any, data: Any, where: str) -> Any:
+    is_number = isinstance(data, (int, float)) and not isinstance(data, bool)
+    if hint is float and is_number and math.isfinite(data):
+        return float(data)
+    if hint is int and is_number and math.isfinite(data) and int(data) == data:
+        return int(data)
+    if hint is str and isinstance(data, str):
+        return data
+    if hint is bool and isinstance(data, bool):
+        return data
+    raise Underspecified(where, data, _WORDS.get(hint, str(hint)))

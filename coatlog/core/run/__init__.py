@@ -1,0 +1,1 @@
+"""Facts and entries in, states and plans out."""

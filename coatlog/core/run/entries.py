@@ -1,0 +1,269 @@
+"""The entries of the log: one small fact each, and the shape of its body by kind.
+
+An entry says what happened, also when it was wrong practice.  Refused are only malformed ones.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from ..codec import from_plain
+from ..errors import Underspecified
+
+__all__ = ["BODIES", "Entry", "parse_body"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Entry:
+    """One line of the log.  `at_true` is fixed when it is stored and orders the log."""
+
+    id: str
+    job_id: str | None
+    kind: str
+    v: int = 1
+    at: int
+    at_from: Literal["tap", "typed", "import"] = "tap"
+    at_true: int
+    actor_id: str = ""
+    device_id: str
+    n: int
+    seq: int = 0
+    group_id: str | None = None
+    body: Mapping[str, Any]
+
+    def order(self) -> tuple[int, str, int, str]:
+        return (self.at_true, self.device_id, self.n, self.id)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FactsAdopted:
+    facts_id: str
+    reason: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlanAdopted:
+    plan_id: str
+    reason: str = ""
+    changed: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StepDone:
+    part_ids: tuple[str, ...]
+    step: Literal["wash", "degrease", "abrade", "wipe", "dry", "mask", "test_piece"]
+    task_key: str | None = None
+    grit: str | None = None
+    check_id: str | None = None
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PourBody:
+    batch_id: str
+    sheet_id: str
+    component: Literal["base", "hardener", "tint", "thinner", "filler", "can"]
+    ml: float | None = None
+    scale_g: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MixedPart:
+    role: str
+    lot_id: str | None = None
+    ml: float | None = None
+    g: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BatchMixed:
+    batch_id: str
+    sheet_id: str
+    parts: tuple[MixedPart, ...]
+    hardener_in_at: int | None = None
+    cup_id: str | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BatchClosed:
+    batch_id: str
+    left_ml: float | None = None
+    why: Literal["used", "died", "thrown"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CoatRef:
+    coat_id: str
+    part_id: str
+    layer_id: str
+    n: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CoatStarted:
+    coats: tuple[CoatRef, ...]
+    facts_id: str
+    batch_ids: tuple[str, ...] = ()
+    place_id: str | None = None
+    painter_id: str | None = None
+    character: str | None = None
+    direction: str | None = None
+    setup: str | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CoatPaused:
+    coat_id: str
+    why: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Draw:
+    batch_id: str
+    ml: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CoatDone:
+    coat_ids: tuple[str, ...]
+    coverage_frac: float | None = None
+    draws: tuple[Draw, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CoatRemoved:
+    coat_ids: tuple[str, ...]
+    how: Literal["sanded", "stripped", "peeled"]
+    removed_um: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FilmRead:
+    part_id: str
+    coat_id: str | None = None
+    what: Literal["wet_comb", "dry_total"]
+    low_um: float | None = None
+    high_um: float | None = None
+    um: tuple[float, ...] = ()
+    spot: str = ""
+    device: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ClimateRead:
+    place_id: str
+    part_id: str | None = None
+    air_degc: float
+    surface_degc: float | None = None
+    rh_frac: float
+    wind_m_s: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GateChecked:
+    part_id: str
+    gate: str
+    passed: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Unmasked:
+    part_ids: tuple[str, ...]
+    result: Literal["clean", "ragged", "lifted"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Defect:
+    part_id: str
+    coat_id: str | None = None
+    type: str
+    area_frac: float | None = None
+    photo_ids: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Note:
+    text: str
+    photo_ids: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Overruled:
+    rule_id: str
+    subject: str
+    reason: str
+    sheet_ref: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Strike:
+    target_id: str
+    reason: str
+
+
+BODIES: dict[str, type] = {
+    "facts_adopted": FactsAdopted,
+    "plan_adopted": PlanAdopted,
+    "step_done": StepDone,
+    "step_failed": StepDone,
+    "pour": PourBody,
+    "batch_mixed": BatchMixed,
+    "batch_closed": BatchClosed,
+    "coat_started": CoatStarted,
+    "coat_paused": CoatPaused,
+    "coat_resumed": CoatPaused,
+    "coat_done": CoatDone,
+    "coat_removed": CoatRemoved,
+    "film_read": FilmRead,
+    "climate_read": ClimateRead,
+    "gate_checked": GateChecked,
+    "unmasked": Unmasked,
+    "defect": Defect,
+    "note": Note,
+    "overruled": Overruled,
+    "strike": Strike,
+}
+
+_BOUNDS = {
+    "ml": (0, 1e6),
+    "g": (0, 1e6),
+    "scale_g": (0, 1e6),
+    "left_ml": (0, 1e6),
+    "low_um": (0, 1e5),
+    "high_um": (0, 1e5),
+    "removed_um": (0, 1e5),
+    "coverage_frac": (0, 1.5),
+    "area_frac": (0, 1),
+    "air_degc": (-40, 60),
+    "surface_degc": (-40, 120),
+    "rh_frac": (0.001, 1),
+    "wind_m_s": (0, 80),
+}
+
+
+def parse_body(kind: str, body: Mapping[str, Any]) -> Any:
+    """The body as its dataclass.  Raises Underspecified naming field, given and expected."""
+    if kind not in BODIES:
+        raise Underspecified("kind", kind, "one of " + ", ".join(BODIES))
+    parsed: Any = from_plain(BODIES[kind], body, "body")
+    _check_bounds(parsed, "body")
+    if kind in ("strike", "overruled") and not parsed.reason.strip():
+        raise Underspecified("body.reason", parsed.reason, "a reason in words")
+    if kind == "pour" and parsed.ml is None and parsed.scale_g is None:
+        raise Underspecified("body.ml", None, "ml poured, or what the scale shows")
+    return parsed
+
+
+def _check_bounds(value: Any, path: str) -> None:
+    for name in value.__dataclass_fields__:
+        item = getattr(value, name)
+        at = f"{path}.{name}"
+        if name in _BOUNDS and item is not None:
+            low, high = _BOUNDS[name]
+            if not low <= item <= high:
+                raise Underspecified(at, item, f"{low:g} to {high:g}")
+        for i, sub in enumerate(item if isinstance(item, tuple) else ()):
+            if hasattr(sub, "__dataclass_fields__"):
+                _check_bounds(sub, f"{at}[{i}]")

@@ -1,0 +1,206 @@
+"""The frozen facts of a job: parts, layers, the sheets they use and how they join."""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import dataclass, field
+from typing import Any
+
+from ..codec import content_id, from_plain, to_plain
+from ..errors import Underspecified, require
+from ..sheet import Recoat, Sheet
+
+__all__ = ["METHODS", "Facts", "Join", "Layer", "Method", "Part", "make_facts", "pick_recoat"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Method:
+    """A way of putting paint on.  Speeds and shares are assumed until a shop measures its own."""
+
+    id: str
+    name: str
+    rate_m2_per_min: float
+    setup_s: int
+    mix_s: int
+    lands_frac: float
+    fixed_ml: float
+    spread_cv: float
+
+
+METHODS: dict[str, Method] = {
+    m.id: m
+    for m in (
+        Method(
+            id="spray_gun",
+            name="gravity gun",
+            rate_m2_per_min=0.5,
+            setup_s=120,
+            mix_s=300,
+            lands_frac=0.65,
+            fixed_ml=60,
+            spread_cv=0.15,
+        ),
+        Method(
+            id="liner_gun",
+            name="liner gun",
+            rate_m2_per_min=0.25,
+            setup_s=180,
+            mix_s=300,
+            lands_frac=0.9,
+            fixed_ml=50,
+            spread_cv=0.2,
+        ),
+        Method(
+            id="aerosol",
+            name="aerosol",
+            rate_m2_per_min=0.3,
+            setup_s=60,
+            mix_s=60,
+            lands_frac=0.5,
+            fixed_ml=0,
+            spread_cv=0.25,
+        ),
+        Method(
+            id="spread",
+            name="spreader",
+            rate_m2_per_min=0.05,
+            setup_s=60,
+            mix_s=120,
+            lands_frac=0.95,
+            fixed_ml=0,
+            spread_cv=0.3,
+        ),
+    )
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Part:
+    """A thing to be coated.  Never deleted, only retired."""
+
+    id: str
+    name: str
+    count: int = 1
+    area_m2: float
+    substrate: str
+    condition: str
+    place_id: str
+    retired: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Layer:
+    """One material on one part: how many coats and how much dry film in all [um]."""
+
+    id: str
+    part_id: str
+    position: int
+    sheet_id: str
+    target_um: float | None
+    tol_um: float
+    coats: int
+    method_id: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Join:
+    """The recoat entry picked for a pair of sheets."""
+
+    lower: str
+    upper: str
+    recoat: Recoat
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Facts:
+    """What a job is.  `id` is the hash of all the rest."""
+
+    id: str = ""
+    job_id: str
+    version: int
+    parts: tuple[Part, ...]
+    layers: tuple[Layer, ...]
+    sheets: dict[str, Sheet]
+    joins: tuple[Join, ...]
+    methods: dict[str, Method]
+    choices: dict[str, str] = field(default_factory=dict)
+    overrules: tuple[str, ...] = ()
+
+    def part(self, part_id: str) -> Part:
+        return next(p for p in self.parts if p.id == part_id)
+
+    def layer(self, layer_id: str) -> Layer:
+        return next(x for x in self.layers if x.id == layer_id)
+
+    def layers_of(self, part_id: str) -> tuple[Layer, ...]:
+        """Layers of a part from the substrate up."""
+        return tuple(sorted((x for x in self.layers if x.part_id == part_id), key=lambda x: x.position))
+
+    def join(self, lower: str, upper: str) -> Recoat | None:
+        return next((j.recoat for j in self.joins if (j.lower, j.upper) == (lower, upper)), None)
+
+    def coat_s(self, layer: Layer) -> int:
+        """Time [s] one coat of a layer takes, at the method's speed."""
+        part = self.part(layer.part_id)
+        return max(60, round(60 * part.area_m2 * part.count / self.methods[layer.method_id].rate_m2_per_min))
+
+    def lead_s(self, layer: Layer) -> int:
+        """Time [s] from deciding to coat until the coat is on: mix, set-up, spray."""
+        m = self.methods[layer.method_id]
+        return m.mix_s + m.setup_s + self.coat_s(layer)
+
+
+def pick_recoat(lower: Sheet, upper: Sheet) -> Recoat | None:
+    """The entry of the lower sheet that speaks of the upper: same, its family, any."""
+    wanted = [f"family:{upper.properties.family}", "any"]
+    if lower.material_id == upper.material_id:
+        wanted.insert(0, "same")
+    for name in wanted:
+        for entry in lower.recoat:
+            if entry.next == name:
+                return entry
+    return None
+
+
+def make_facts(
+    *,
+    job_id: str,
+    version: int,
+    parts: tuple[Part, ...],
+    layers: tuple[Layer, ...],
+    sheets: dict[str, Sheet],
+    choices: dict[str, str] | None = None,
+) -> Facts:
+    """Freeze a job's facts, with joins picked from the sheets.
+
+    Raises OutOfRange or Underspecified naming the part or layer.
+    """
+    for p in parts:
+        require(0 < p.area_m2 <= 10_000, f"parts.{p.name}.area_m2", p.area_m2, "above 0, up to 10 000 m²")
+        require(1 <= p.count <= 1000, f"parts.{p.name}.count", p.count, "1 to 1000")
+    known = {p.id for p in parts}
+    joins: dict[tuple[str, str], Join] = {}
+    for x in layers:
+        if x.part_id not in known or x.sheet_id not in sheets or x.method_id not in METHODS:
+            raise Underspecified(f"layers.{x.id}", x.sheet_id, "a part, a sheet and a method of this job")
+        require(1 <= x.coats <= 40, f"layers.{x.id}.coats", x.coats, "1 to 40 coats")
+    for p in parts:
+        stack = sorted((x for x in layers if x.part_id == p.id), key=lambda x: x.position)
+        order = [x.sheet_id for x in stack for _ in range(min(x.coats, 2))]
+        for lower, upper in itertools.pairwise(order):
+            recoat = pick_recoat(sheets[lower], sheets[upper])
+            if recoat is not None:
+                joins[lower, upper] = Join(lower=lower, upper=upper, recoat=recoat)
+    facts = Facts(
+        job_id=job_id,
+        version=version,
+        parts=parts,
+        layers=layers,
+        sheets=sheets,
+        joins=tuple(joins[k] for k in sorted(joins)),
+        methods={x.method_id: METHODS[x.method_id] for x in layers},
+        choices=choices or {},
+    )
+    plain: dict[str, Any] = to_plain(facts)
+    plain.pop("id")
+    return from_plain(Facts, {**plain, "id": content_id(plain)})

@@ -1,0 +1,529 @@
+"""Freezing: from what the log said of a job to its films, gates, batches, clocks and next tasks."""
+
+from __future__ import annotations
+
+import dataclasses
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any
+
+from ..film import dry_film_from_draw, wet_film
+from ..mix import cup_for_total, pot_points
+from ..sheet import Recoat, Sheet
+from ..why import Why, computed
+from .facts import Facts, Layer, Part
+from .records import BatchRecord, CoatRecord
+from .ripening import Opening, film_spans, openings, part_gates, reach_max, sheet_pace
+from .states import (
+    Batch,
+    Clock,
+    Cue,
+    CueStart,
+    Dry,
+    Film,
+    Flag,
+    GateTime,
+    NextTask,
+    PartState,
+    PouredPart,
+)
+from .timeline import Climate, Timeline
+
+if TYPE_CHECKING:
+    from .replay import Builder
+
+__all__ = ["freeze_job", "sheet_solids_frac"]
+
+
+def sheet_solids_frac(sheet: Sheet) -> float:
+    """Volume solids of the sheet's mix as it is sprayed, thinner included [-]."""
+    return cup_for_total(sheet.components, 1000.0).solids_frac
+
+
+def freeze_job(b: Builder, climate: Climate, *, now_ref: int) -> dict[str, Any]:
+    """Everything of a JobState that is computed.  `now_ref` is the time of the last entry."""
+    if b.facts is None:
+        return {"parts": (), "batches": (), "clocks": (), "next": (), "cues": (), "flags": tuple(b.flags)}
+    airs = _Airs(b, climate)
+    for record in b.coats.values():
+        if record.dones and not record.starts:
+            b.flags.append(
+                Flag(code="no_start", text="A coat was ended that has no start.", entry_id=record.dones[0][2])
+            )
+    by_part: dict[str, list[CoatRecord]] = {}
+    for record in b.coats.values():
+        if record.starts and record.removed_at is None:
+            by_part.setdefault(record.part_id, []).append(record)
+    frozen = [
+        _PartFreezer(b, part, airs, by_part.get(part.id, [])).freeze(now_ref)
+        for part in b.facts.parts
+        if not part.retired
+    ]
+    batches = tuple(
+        _batch(b, b.batches[k], airs.of_place(b.facts.parts[0].place_id)) for k in sorted(b.batches)
+    )
+    pots = tuple(c for c in (_pot_clock(b.facts, x) for x in batches) if c is not None)
+    return {
+        "parts": tuple(f.state for f in frozen),
+        "batches": batches,
+        "clocks": tuple(c for f in frozen for c in f.clocks) + pots,
+        "next": tuple(t for f in frozen for t in f.next),
+        "cues": tuple(c for f in frozen for c in f.cues),
+        "flags": tuple(sorted(b.flags, key=lambda f: (f.code, f.entry_id or "", f.part_id or "", f.text))),
+    }
+
+
+class _Airs:
+    """One timeline a place, and one of its own for a part whose surface was measured."""
+
+    def __init__(self, b: Builder, climate: Climate) -> None:
+        self._b, self._climate = b, climate
+        self._made: dict[tuple[str, str | None], Timeline] = {}
+
+    def of_place(self, place_id: str) -> Timeline:
+        return self._get(place_id, None)
+
+    def of_part(self, part: Part) -> Timeline:
+        measured = any(p == part.place_id and r.part_id == part.id for p, r in self._b.hand)
+        return self._get(part.place_id, part.id if measured else None)
+
+    def _get(self, place_id: str, part_id: str | None) -> Timeline:
+        key = (place_id, part_id)
+        if key not in self._made:
+            hand = [r for p, r in self._b.hand if p == place_id]
+            self._made[key] = Timeline(self._climate, place_id, part_id, hand)
+        return self._made[key]
+
+
+@dataclasses.dataclass(slots=True)
+class _Frozen:
+    state: PartState
+    clocks: tuple[Clock, ...]
+    next: tuple[NextTask, ...]
+    cues: tuple[Cue, ...]
+
+
+class _PartFreezer:
+    """One part: slots, films, what is due, gates, clocks, next task and cues."""
+
+    def __init__(self, b: Builder, part: Part, airs: _Airs, records: list[CoatRecord]) -> None:
+        assert b.facts is not None
+        self.b, self.facts, self.part = b, b.facts, part
+        self.air = airs.of_part(part)
+        self.records = self._merged(sorted(records, key=lambda r: (r.started_at, r.coat_id)))
+        self.steps = [(at, step) for at, step, part_ids in b.steps if part.id in part_ids]
+        self.layers = self.facts.layers_of(part.id)
+
+    def freeze(self, now_ref: int) -> _Frozen:
+        films = []
+        opens: tuple[Opening, ...] = ()
+        keyed_until = None
+        counts: dict[str, int] = {}
+        lower_um = 0.0
+        due = self._due(counts)
+        for i, record in enumerate(self.records):
+            counts[record.layer_id] = counts.get(record.layer_id, 0) + 1
+            covered_at = self.records[i + 1].started_at if i + 1 < len(self.records) else None
+            due = self._due(counts)
+            film, opens, keyed_until = self._film(
+                record, counts[record.layer_id], covered_at, i, due, lower_um
+            )
+            lower_um += film.dry_um.likely
+            films.append(film)
+        if films and films[-1].done_at is None:
+            opens, keyed_until = (), None
+        gates: tuple[GateTime, ...] = ()
+        if films and due is None and films[-1].done_at is not None:
+            done = [
+                (self._sheet(r), r.done_at or f.started_at, f.started_at)
+                for r, f in zip(self.records, films, strict=True)
+            ]
+            gates = part_gates(self.air, done, self.b.checks.get(self.part.id, {}))
+        state = PartState(
+            part_id=self.part.id,
+            place_id=self.part.place_id,
+            films=tuple(films),
+            due_layer_id=due.id if due else None,
+            keyed_until_at=keyed_until,
+            unmasked_at=self.b.unmasked.get(self.part.id),
+            gates=gates,
+        )
+        running = bool(films) and films[-1].done_at is None
+        tasks = () if running else self._next(state, opens, counts)
+        return _Frozen(
+            state, self._clocks(state, opens, due), tasks, self._cues(tasks, counts, running, films, now_ref)
+        )
+
+    def _merged(self, records: list[CoatRecord]) -> list[CoatRecord]:
+        """Two records of one slot that overlap in time are one coat, told twice: a clash."""
+        out: list[CoatRecord] = []
+        for r in records:
+            twin = next((o for o in out if self._same_coat(o, r)), None)
+            if twin is None:
+                copy = dataclasses.replace(
+                    r,
+                    starts=list(r.starts),
+                    dones=list(r.dones),
+                    draws=list(r.draws),
+                    batch_ids=set(r.batch_ids),
+                    pauses=list(r.pauses),
+                )
+                out.append(copy)
+                twin = copy
+            else:
+                twin.absorb(r)
+            if len(twin.starts) > 1 or len(twin.dones) > 1:
+                self._flag_clash(twin)
+        return out
+
+    def _same_coat(self, a: CoatRecord, b: CoatRecord) -> bool:
+        overlap = a.done_at is None or b.started_at < a.done_at
+        return (a.layer_id, a.n) == (b.layer_id, b.n) and overlap
+
+    def _flag_clash(self, record: CoatRecord) -> None:
+        flag = Flag(
+            code="clash",
+            text="Logged twice. Strike one; until then the longer wait and the earlier end count.",
+            entry_id=max(record.starts)[1] if len(record.starts) > 1 else max(record.dones)[2],
+            part_id=self.part.id,
+        )
+        if flag not in self.b.flags:
+            self.b.flags.append(flag)
+
+    def _sheet(self, record: CoatRecord) -> Sheet:
+        facts = self.b.known.get(record.facts_id, self.facts)
+        return facts.sheets[record.sheet_id]
+
+    def _due(self, counts: dict[str, int]) -> Layer | None:
+        return next((x for x in self.layers if counts.get(x.id, 0) < x.coats), None)
+
+    def _film(
+        self,
+        record: CoatRecord,
+        n: int,
+        covered_at: int | None,
+        index: int,
+        due: Layer | None,
+        lower_um: float,
+    ) -> tuple[Film, tuple[Opening, ...], int | None]:
+        sheet, facts = self._sheet(record), self.b.known.get(record.facts_id, self.facts)
+        done_at = record.done_at
+        if done_at is None and covered_at is not None:
+            done_at = covered_at
+            self.b.flags.append(
+                Flag(
+                    code="no_end",
+                    text="The next coat began before this one was ended.",
+                    entry_id=record.starts[0][1],
+                    part_id=self.part.id,
+                )
+            )
+        upper = (
+            self.records[index + 1].sheet_id if covered_at is not None else (due.sheet_id if due else None)
+        )
+        recoat, lead_s = self._recoat(facts, sheet, upper), self.facts.lead_s(due) if due else 0
+        opens: tuple[Opening, ...] = ()
+        keyed_until = None
+        if recoat is not None and done_at is not None:
+            fixes = [(at, step) for at, step in self.steps if at >= done_at]
+            opens, _ = openings(
+                self.air,
+                sheet,
+                recoat,
+                done_at=done_at,
+                started_at=record.started_at,
+                lead_s=lead_s,
+                fixes=fixes,
+            )
+            keyed = [o.to_at for o in opens if o.word == "open, keyed"]
+            keyed_until = max((t for t in keyed if t is not None), default=None)
+        spans = film_spans(
+            self.air,
+            sheet,
+            recoat,
+            opens,
+            started_at=record.started_at,
+            done_at=done_at,
+            late_done_at=done_at,
+            covered_at=covered_at,
+        )
+        wet, dry, dry_from = self._thickness(record, sheet, index, lower_um)
+        film = Film(
+            coat_id=record.coat_id,
+            slot=f"{self.part.id}/{record.layer_id}/{n}",
+            layer_id=record.layer_id,
+            sheet_id=sheet.id,
+            n=n,
+            started_at=record.started_at,
+            done_at=done_at,
+            paused=record.paused,
+            wet_um=wet,
+            dry_um=dry,
+            dry_from=dry_from,  # type: ignore[arg-type]
+            spans=spans,
+        )
+        return film, opens, keyed_until
+
+    def _recoat(self, facts: Facts, sheet: Sheet, upper_id: str | None) -> Recoat | None:
+        if upper_id is None:
+            return None
+        return facts.join(sheet.id, upper_id) or self.facts.join(sheet.id, upper_id)
+
+    def _thickness(
+        self, record: CoatRecord, sheet: Sheet, index: int, lower_um: float
+    ) -> tuple[Dry | None, Dry, str]:
+        """Wet and dry film [um] from the best there is: gauge, comb, volume drawn, plan."""
+        solids = sheet_solids_frac(sheet)
+        facts = self.b.known.get(record.facts_id, self.facts)
+        layer = next(x for x in facts.layers if x.id == record.layer_id)
+        cv = facts.methods[layer.method_id].spread_cv
+        wet = None
+        total = self.b.totals.get(self.part.id)
+        if record.comb is not None:
+            low, high = record.comb
+            wet = Dry(low=low, likely=(low + high) / 2, high=high)
+        if total is not None and index == len(self.records) - 1 and total[1] > lower_um:
+            um, spread = total[1] - lower_um, max(total[2] / 2, 0.05 * total[1])
+            return wet, _dry(um - spread, um, um + spread), "gauge"
+        if wet is not None:
+            return wet, _dry(wet.low * solids, wet.likely * solids, wet.high * solids), "wet"
+        drawn = self._drawn_ml(record)
+        if drawn > 0:
+            lands = facts.methods[layer.method_id].lands_frac
+            area = self.part.area_m2 * self.part.count
+            um = dry_film_from_draw(drawn, area, solids, lands).value
+            return wet, _dry(um * (1 - cv), um, um * (1 + cv)), "draw"
+        um = _planned_dry_um(layer, sheet)
+        return wet, _dry(um * (1 - cv), um, um * (1 + cv)), "plan"
+
+    def _drawn_ml(self, record: CoatRecord) -> float:
+        total = 0.0
+        for coat_ids, _, ml in record.draws:
+            areas = [_area_m2(self.facts, self.b.coats.get(c)) for c in coat_ids]
+            own = self.part.area_m2 * self.part.count
+            total += ml * (own / sum(areas) if sum(areas) > 0 else 1 / len(coat_ids))
+        return total
+
+    def _clocks(self, state: PartState, opens: Sequence[Opening], due: Layer | None) -> tuple[Clock, ...]:
+        out = []
+        if due is not None and state.films:
+            lead = self.facts.lead_s(due)
+            for o in opens:
+                out.append(
+                    Clock(
+                        kind="window",
+                        subject=self.part.id,
+                        label=f"{self.part.name}: {self.facts.sheets[due.sheet_id].name}",
+                        opens_at=o.from_at,
+                        closes_at=o.to_at,
+                        latest_start_at=None if o.to_at is None else o.to_at - lead,
+                        why=computed("plan.lead", lead_s=lead),
+                    )
+                )
+        for g in state.gates:
+            unmask = g.name == "unmask_from"
+            if unmask and state.unmasked_at is not None:
+                continue
+            out.append(
+                Clock(
+                    kind="unmask" if unmask else "gate",
+                    subject=self.part.id,
+                    label=f"{self.part.name}: {'tape off' if unmask else g.name}",
+                    opens_at=g.late_at,
+                    closes_at=g.closes_at,
+                    latest_start_at=g.closes_at,
+                    why=g.why,
+                )
+            )
+        return tuple(out)
+
+    def _next(
+        self, state: PartState, opens: Sequence[Opening], counts: dict[str, int]
+    ) -> tuple[NextTask, ...]:
+        due = self._due(counts)
+        if due is None:
+            gate = next((g for g in state.gates if g.name == "unmask_from"), None)
+            if gate is None or state.unmasked_at is not None:
+                return ()
+            return (self._unmask_task(gate.late_at, gate.closes_at, gate.why),)
+        sheet, n = self.facts.sheets[due.sheet_id], counts.get(due.id, 0) + 1
+        dry_um = _planned_dry_um(due, sheet)
+        wet = wet_film(dry_um, sheet_solids_frac(sheet))
+        method = self.facts.methods[due.method_id]
+        volume = self.part.area_m2 * self.part.count * wet.value / method.lands_frac
+        recoat = (
+            self._recoat(self.facts, self._sheet(self.records[-1]), due.sheet_id) if state.films else None
+        )
+        closes = opens[-1].to_at if opens else None
+        lead = self.facts.lead_s(due)
+        lower = self._sheet(self.records[-1]).name if state.films else ""
+        task = NextTask(
+            task_key=f"{self.part.id}/{due.id}/{n}",
+            kind="coat",
+            part_id=self.part.id,
+            layer_id=due.id,
+            n=n,
+            opens_at=opens[0].from_at if opens else None,
+            closes_at=closes,
+            latest_start_at=None if closes is None else closes - lead,
+            duration_s=self.facts.coat_s(due),
+            wet_um=round(wet.value, 2),
+            dry_um=round(dry_um, 2),
+            volume_ml=round(volume, 1),
+            waits_for=f"{lower} to flash" if lower else "",
+            steps=recoat.fix if recoat else (),
+            why=wet.why,
+        )
+        return (task,)
+
+    def _unmask_task(self, opens_at: int | None, closes_at: int | None, why: Why) -> NextTask:
+        return NextTask(
+            task_key=f"{self.part.id}/unmask/1",
+            kind="unmask",
+            part_id=self.part.id,
+            layer_id=None,
+            n=1,
+            opens_at=opens_at,
+            closes_at=closes_at,
+            latest_start_at=closes_at,
+            duration_s=300,
+            wet_um=None,
+            dry_um=None,
+            volume_ml=None,
+            waits_for="the last coat to set",
+            steps=(),
+            why=why,
+        )
+
+    def _cues(
+        self,
+        tasks: Sequence[NextTask],
+        counts: dict[str, int],
+        running: bool,
+        films: Sequence[Film],
+        now_ref: int,
+    ) -> tuple[Cue, ...]:
+        """At the temperature of the last entry: what a tap on coat done starts."""
+        if running:
+            film = films[-1]
+            return (self._done_cue(film.slot, film.sheet_id, counts, now_ref),)
+        out = []
+        for task in tasks:
+            if task.kind != "coat" or task.layer_id is None:
+                continue
+            after = {**counts, task.layer_id: task.n}
+            sheet_id = self.facts.layer(task.layer_id).sheet_id
+            out.append(Cue(task_key=task.task_key, on_kind="coat_started", starts=(), next_key=task.task_key))
+            out.append(self._done_cue(task.task_key, sheet_id, after, now_ref))
+        return tuple(out)
+
+    def _done_cue(self, key: str, sheet_id: str, after: dict[str, int], now_ref: int) -> Cue:
+        due = self._due(after)
+        if due is None or sheet_id not in self.facts.sheets:
+            return Cue(task_key=key, on_kind="coat_done", starts=(), next_key=None)
+        sheet = self.facts.sheets[sheet_id]
+        recoat = self.facts.join(sheet_id, due.sheet_id)
+        starts = []
+        for w in recoat.windows if recoat else ():
+            opens = 0 if w.from_s == 0 else self._steady_s(sheet, (w.at_degc, w.from_s), "min", now_ref)
+            closes = None if w.to_s is None else self._steady_s(sheet, (w.at_degc, w.to_s), "max", now_ref)
+            starts.append(CueStart(clock_kind="window", opens_s=opens, closes_s=closes))
+        next_key = f"{self.part.id}/{due.id}/{after.get(due.id, 0) + 1}"
+        return Cue(task_key=key, on_kind="coat_done", starts=tuple(starts), next_key=next_key)
+
+    def _steady_s(self, sheet: Sheet, point: tuple[float, int], edge: str, now_ref: int) -> int | None:
+        at = self.air.reach(sheet_pace(sheet, (point,), edge), now_ref, 1.0, -1 if edge == "min" else 1)
+        return None if at is None else round(at - now_ref)
+
+
+def _planned_dry_um(layer: Layer, sheet: Sheet) -> float:
+    if layer.target_um is not None:
+        return layer.target_um / layer.coats
+    return (sheet.film.dry_um_min + sheet.film.dry_um_max) / 2
+
+
+def _dry(low: float, likely: float, high: float) -> Dry:
+    return Dry(low=round(max(0.0, low), 2), likely=round(likely, 2), high=round(high, 2))
+
+
+def _area_m2(facts: Facts, record: CoatRecord | None) -> float:
+    if record is None:
+        return 0.0
+    return sum(p.area_m2 * p.count for p in facts.parts if p.id == record.part_id)
+
+
+def _batch(b: Builder, record: BatchRecord, air: Timeline) -> Batch:
+    facts = b.facts
+    sheet = next((f.sheets[record.sheet_id] for f in b.known.values() if record.sheet_id in f.sheets), None)
+    density: dict[str, float] = {c.role: c.density_g_per_ml for c in sheet.components} if sheet else {}
+    poured = []
+    scale_before = 0.0
+    for role, ml, scale_g, at, entry_id in sorted(record.pours, key=lambda p: (p[3], p[4])):
+        rho = density.get(role, 1.0)
+        own_g = max(0.0, scale_g - scale_before) if scale_g is not None else (ml or 0.0) * rho
+        own_ml = ml if ml is not None else own_g / rho
+        scale_before += own_g
+        poured.append(PouredPart(role=role, ml=round(own_ml, 2), g=round(own_g, 2), at=at, entry_id=entry_id))
+    total = sum(p.ml for p in poured)
+    hardener_at = next((p.at for p in poured if p.role == "hardener"), None)
+    if record.mixed is not None:
+        stated = [
+            p.ml if p.ml is not None else (p.g or 0.0) / density.get(p.role, 1.0) for p in record.mixed.parts
+        ]
+        total = sum(stated) or total
+        if record.mixed.hardener_in_at is not None:
+            hardener_at = record.mixed.hardener_in_at
+    use_by = gels = None
+    if sheet is not None and hardener_at is not None and sheet.pot:
+        pace = dataclasses.replace(sheet_pace(sheet, pot_points(sheet.pot), "max"), stops_below_degc=-273.0)
+        use_by = reach_max(air, pace, hardener_at, sheet.use_frac)
+        gels = reach_max(air, pace, hardener_at)
+    coats = [
+        c
+        for c in b.coats.values()
+        if record.batch_id in c.batch_ids or any(d[1] == record.batch_id for d in c.draws)
+    ]
+    counted = {(d[0], d[2]) for c in coats for d in c.draws if d[1] == record.batch_id}
+    drawn = sum(ml for _, ml in counted) + sum(
+        _unsaid_draw_ml(facts, c) for c in coats if not c.draws and c.dones
+    )
+    left = record.left_ml if record.left_ml is not None else max(0.0, total - drawn)
+    return Batch(
+        batch_id=record.batch_id,
+        sheet_id=record.sheet_id,
+        poured=tuple(poured),
+        mixed=record.mixed is not None,
+        total_ml=round(total, 1),
+        left_ml=round(left, 1),
+        hardener_in_at=hardener_at,
+        use_by_at=use_by,
+        gels_at=gels,
+        closed_at=record.closed_at,
+        coat_ids=tuple(sorted(c.coat_id for c in coats)),
+    )
+
+
+def _unsaid_draw_ml(facts: Facts | None, record: CoatRecord) -> float:
+    """What a coat takes by plan when nobody said how much was drawn."""
+    if facts is None or len(record.batch_ids) != 1:
+        return 0.0
+    layer = next((x for x in facts.layers if x.id == record.layer_id), None)
+    if layer is None:
+        return 0.0
+    sheet = facts.sheets[layer.sheet_id]
+    wet = _planned_dry_um(layer, sheet) / sheet_solids_frac(sheet)
+    return _area_m2(facts, record) * wet / facts.methods[layer.method_id].lands_frac
+
+
+def _pot_clock(facts: Facts, batch: Batch) -> Clock | None:
+    if batch.use_by_at is None or batch.closed_at is not None:
+        return None
+    sheet = facts.sheets.get(batch.sheet_id)
+    return Clock(
+        kind="pot",
+        subject=batch.batch_id,
+        label=f"Pot: {sheet.name if sheet else 'batch'}",
+        opens_at=batch.hardener_in_at,
+        closes_at=batch.use_by_at,
+        latest_start_at=batch.use_by_at,
+        why=computed("mix.pot", use_frac=sheet.use_frac if sheet else 1.0),
+    )

@@ -1,0 +1,61 @@
+"""What the log said of each coat and batch, before any clock is computed.  Private to replay."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+__all__ = ["BatchRecord", "CoatRecord"]
+
+
+@dataclass(slots=True)
+class CoatRecord:
+    coat_id: str
+    part_id: str = ""
+    layer_id: str = ""
+    sheet_id: str = ""
+    facts_id: str = ""
+    n: int = 0
+    starts: list[tuple[int, str]] = field(default_factory=list)
+    dones: list[tuple[int, int, str]] = field(default_factory=list)
+    draws: list[tuple[tuple[str, ...], str, float]] = field(default_factory=list)
+    batch_ids: set[str] = field(default_factory=set)
+    pauses: list[tuple[tuple[int, str, int, str], bool]] = field(default_factory=list)
+    comb: tuple[float, float] | None = None
+    removed_at: int | None = None
+
+    @property
+    def started_at(self) -> int:
+        """Maximum bounds count from the earliest start said."""
+        return min(at for at, _ in self.starts)
+
+    @property
+    def done_at(self) -> int | None:
+        """Minimum bounds count from the latest end said, and never before the start."""
+        if not self.dones:
+            return None
+        return max(self.started_at, max(late for _, late, _ in self.dones))
+
+    @property
+    def paused(self) -> bool:
+        return bool(self.pauses) and max(self.pauses)[1] and not self.dones
+
+    def absorb(self, other: CoatRecord) -> None:
+        """Take over what another record says of the same coat."""
+        self.starts += other.starts
+        self.dones += other.dones
+        self.draws += other.draws
+        self.batch_ids |= other.batch_ids
+        self.pauses += other.pauses
+        self.comb = self.comb or other.comb
+
+
+@dataclass(slots=True)
+class BatchRecord:
+    batch_id: str
+    sheet_id: str
+    pours: list[tuple[str, float | None, float | None, int, str]] = field(default_factory=list)
+    mixed: Any = None
+    mixed_at: int | None = None
+    closed_at: int | None = None
+    left_ml: float | None = None

@@ -1,0 +1,283 @@
+"""replay(facts, plans, entries, climate) -> JobState: the one reading of the log.
+
+Total: no multiset of entries makes it raise.  Entries are put in order, struck ones set aside, the
+rest folded into a private builder, which is frozen once.  `now` plays no part; `view` picks.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from .. import CORE_VERSION
+from ..errors import CoreError
+from .entries import BODIES, Entry, parse_body
+from .facts import Facts, Layer
+from .log import clock_jumps, in_order, live_ids
+from .parts import freeze_job
+from .records import BatchRecord, CoatRecord
+from .states import Flag, JobState, LedgerLine
+from .timeline import Climate, Reading
+
+__all__ = ["replay"]
+
+
+@dataclass(slots=True)
+class Builder:
+    """Everything the entries said, before any clock is computed.  Thrown away after freezing."""
+
+    job_id: str
+    known: Mapping[str, Facts]
+    facts: Facts | None = None
+    plan_id: str | None = None
+    coats: dict[str, CoatRecord] = field(default_factory=dict)
+    batches: dict[str, BatchRecord] = field(default_factory=dict)
+    steps: list[tuple[int, str, tuple[str, ...]]] = field(default_factory=list)
+    checks: dict[str, dict[str, tuple[int, bool]]] = field(default_factory=dict)
+    unmasked: dict[str, int] = field(default_factory=dict)
+    hand: list[tuple[str, Reading]] = field(default_factory=list)
+    totals: dict[str, tuple[int, float, float]] = field(default_factory=dict)
+    flags: list[Flag] = field(default_factory=list)
+
+    def coat(self, coat_id: str) -> CoatRecord:
+        return self.coats.setdefault(coat_id, CoatRecord(coat_id=coat_id))
+
+    def batch(self, batch_id: str, sheet_id: str) -> BatchRecord:
+        record = self.batches.setdefault(batch_id, BatchRecord(batch_id, sheet_id))
+        record.sheet_id = record.sheet_id or sheet_id
+        return record
+
+    def layer(self, facts_id: str, layer_id: str) -> Layer | None:
+        for facts in (self.known.get(facts_id), self.facts):
+            if facts is not None:
+                for x in facts.layers:
+                    if x.id == layer_id:
+                        return x
+        return None
+
+
+def replay(
+    facts: Mapping[str, Facts],
+    plans: Mapping[str, object],
+    entries: Iterable[Entry],
+    climate: Climate,
+    *,
+    job_id: str = "",
+) -> JobState:
+    """State of a job from its log.
+
+    Parameters
+    ----------
+    facts, plans : mapping
+        Every version the log may name, by id.
+    entries : iterable of Entry
+        The job's own and those of the batches it draws from, in any order, with repeats.
+    climate : Climate
+        Readings of the places, temperatures in degC.
+
+    Returns
+    -------
+    JobState
+        All instants are UTC epoch seconds.  Never raises on entries.
+    """
+    ordered = in_order(entries)
+    standing, ring = live_ids(ordered)
+    live = [e for e in ordered if e.id in standing]
+    jumps = clock_jumps(live)
+    # Facts first: an entry may be older than the version of the facts that explains it.
+    adopted = [e for e in live if e.kind == "facts_adopted"]
+    builder = Builder(job_id=job_id, known=facts)
+    ledger: dict[str, LedgerLine] = {}
+    for e in adopted + [e for e in live if e.kind != "facts_adopted"]:
+        ledger[e.id] = _apply(builder, e, jumps.get(e.id), plans)
+    for e in ordered:
+        if e.id in ring:
+            ledger[e.id] = LedgerLine(entry_id=e.id, outcome="flagged", reason="strikes in a ring")
+        elif e.id not in standing:
+            ledger[e.id] = LedgerLine(entry_id=e.id, outcome="struck")
+    for e in live:
+        if e.id in jumps:
+            builder.flags.append(
+                Flag(
+                    code="clock_jump",
+                    text="The phone's clock went back. Until corrected, waits count from the later reading.",
+                    entry_id=e.id,
+                )
+            )
+    frozen = freeze_job(builder, climate, now_ref=max((e.at_true for e in live), default=0))
+    return JobState(
+        job_id=job_id,
+        core_version=CORE_VERSION,
+        through_seq=max((e.seq for e in ordered), default=0),
+        facts_id=builder.facts.id if builder.facts else None,
+        plan_id=builder.plan_id,
+        climate_id=climate.id,
+        ledger=tuple(ledger[e.id] for e in ordered),
+        **frozen,
+    )
+
+
+def _apply(b: Builder, e: Entry, jumped_from: int | None, plans: Mapping[str, object]) -> LedgerLine:
+    if e.kind not in BODIES:
+        return LedgerLine(entry_id=e.id, outcome="unknown_kind")
+    try:
+        body = parse_body(e.kind, e.body)
+    except CoreError as refusal:
+        return LedgerLine(entry_id=e.id, outcome="flagged", reason=f"malformed: {refusal.field}")
+    late_at = e.at_true if jumped_from is None else jumped_from
+    reason = _HANDLERS[e.kind](b, e, body, late_at, plans)
+    if reason is None:
+        return LedgerLine(entry_id=e.id, outcome="applied")
+    b.flags.append(Flag(code=e.kind, text=reason, entry_id=e.id))
+    return LedgerLine(entry_id=e.id, outcome="flagged", reason=reason)
+
+
+def _facts_adopted(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+    if body.facts_id not in b.known:
+        return "these facts are not known here"
+    b.facts = b.known[body.facts_id]
+    return None
+
+
+def _plan_adopted(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+    if body.plan_id not in plans:
+        return "this plan is not known here"
+    b.plan_id = body.plan_id
+    return None
+
+
+def _step_done(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+    b.steps.append((e.at_true, body.step, body.part_ids))
+    return None
+
+
+def _pour(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+    record = b.batch(body.batch_id, body.sheet_id)
+    record.pours.append((body.component, body.ml, body.scale_g, e.at_true, e.id))
+    return None
+
+
+def _batch_mixed(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+    record = b.batch(body.batch_id, body.sheet_id)
+    if record.mixed is not None:
+        return "this batch was already mixed"
+    record.mixed, record.mixed_at = body, e.at_true
+    return None
+
+
+def _batch_closed(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+    record = b.batch(body.batch_id, "")
+    record.closed_at, record.left_ml = e.at_true, body.left_ml
+    return None
+
+
+def _coat_started(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+    for ref in body.coats:
+        layer = b.layer(body.facts_id, ref.layer_id)
+        if layer is None or layer.part_id != ref.part_id:
+            return "no such part and layer in this job"
+        record = b.coat(ref.coat_id)
+        record.part_id, record.layer_id, record.sheet_id = ref.part_id, layer.id, layer.sheet_id
+        record.facts_id = body.facts_id if body.facts_id in b.known else (b.facts.id if b.facts else "")
+        record.n = ref.n
+        record.starts.append((e.at_true, e.id))
+        record.batch_ids |= set(body.batch_ids)
+    return None
+
+
+def _coat_paused(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+    b.coat(body.coat_id).pauses.append((e.order(), e.kind == "coat_paused"))
+    return None
+
+
+def _coat_done(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+    for coat_id in body.coat_ids:
+        record = b.coat(coat_id)
+        record.dones.append((e.at_true, late_at, e.id))
+        # One draw for four wheels: shared by area when the coats are frozen.
+        record.draws += [(body.coat_ids, d.batch_id, d.ml) for d in body.draws]
+    return None
+
+
+def _coat_removed(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+    for coat_id in body.coat_ids:
+        record = b.coat(coat_id)
+        record.removed_at = e.at_true
+    return None
+
+
+def _film_read(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+    if body.what == "dry_total":
+        if not body.um:
+            return "a gauge reading without a value"
+        mean = sum(body.um) / len(body.um)
+        b.totals[body.part_id] = (e.at_true, mean, max(body.um) - min(body.um))
+        return None
+    if body.low_um is None or body.high_um is None or body.coat_id is None:
+        return "a comb reading needs its coat, the last wet and the first dry tooth"
+    b.coat(body.coat_id).comb = (body.low_um, body.high_um)
+    return None
+
+
+def _climate_read(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+    reading = Reading(
+        at=e.at_true,
+        air_degc=body.air_degc,
+        surface_degc=body.surface_degc,
+        rh_frac=body.rh_frac,
+        source="hand",
+        part_id=body.part_id,
+    )
+    b.hand.append((body.place_id, reading))
+    return None
+
+
+def _gate_checked(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+    b.checks.setdefault(body.part_id, {})[body.gate] = (e.at_true, body.passed)
+    return None
+
+
+def _unmasked(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+    for part_id in body.part_ids:
+        b.unmasked[part_id] = e.at_true
+    if body.result == "clean":
+        return None
+    for part_id in body.part_ids:
+        b.flags.append(
+            Flag(code="edge", text=f"Tape came off {body.result}.", entry_id=e.id, part_id=part_id)
+        )
+    return None
+
+
+def _defect(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+    b.flags.append(Flag(code="defect", text=body.type, entry_id=e.id, part_id=body.part_id))
+    return None
+
+
+def _noted(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+    return None
+
+
+_HANDLERS = {
+    "facts_adopted": _facts_adopted,
+    "plan_adopted": _plan_adopted,
+    "step_done": _step_done,
+    "step_failed": _noted,
+    "pour": _pour,
+    "batch_mixed": _batch_mixed,
+    "batch_closed": _batch_closed,
+    "coat_started": _coat_started,
+    "coat_paused": _coat_paused,
+    "coat_resumed": _coat_paused,
+    "coat_done": _coat_done,
+    "coat_removed": _coat_removed,
+    "film_read": _film_read,
+    "climate_read": _climate_read,
+    "gate_checked": _gate_checked,
+    "unmasked": _unmasked,
+    "defect": _defect,
+    "note": _noted,
+    "overruled": _noted,
+    "strike": _noted,
+}

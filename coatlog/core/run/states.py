@@ -1,0 +1,194 @@
+"""What replay answers: the timeline of a job's states, past and coming, valid until the next entry."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from ..why import Why
+
+__all__ = [
+    "Batch",
+    "Clock",
+    "Cue",
+    "CueStart",
+    "Dry",
+    "Film",
+    "Flag",
+    "GateTime",
+    "JobState",
+    "LedgerLine",
+    "NextTask",
+    "PartState",
+    "PouredPart",
+    "Span",
+]
+
+FilmState = Literal["wet", "flash", "open", "closing", "over_age", "curing", "cured"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Span:
+    """A state of a film from one instant to another (None: without end)."""
+
+    state: FilmState
+    from_at: int
+    to_at: int | None
+    word: str
+    why: Why
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Dry:
+    """Dry film [um]."""
+
+    low: float
+    likely: float
+    high: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Film:
+    coat_id: str
+    slot: str
+    layer_id: str
+    sheet_id: str
+    n: int
+    started_at: int
+    done_at: int | None
+    paused: bool
+    wet_um: Dry | None
+    dry_um: Dry
+    dry_from: Literal["plan", "draw", "wet", "gauge"]
+    spans: tuple[Span, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GateTime:
+    """When a part passes a gate; None: not at the temperatures known and assumed."""
+
+    name: str
+    early_at: int | None
+    likely_at: int | None
+    late_at: int | None
+    closes_at: int | None
+    by: Literal["computed", "checked"]
+    failed_at: int | None
+    assumed_s: int
+    why: Why
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PartState:
+    part_id: str
+    place_id: str
+    films: tuple[Film, ...]
+    due_layer_id: str | None
+    keyed_until_at: int | None
+    unmasked_at: int | None
+    gates: tuple[GateTime, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PouredPart:
+    role: str
+    ml: float
+    g: float
+    at: int
+    entry_id: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Batch:
+    batch_id: str
+    sheet_id: str
+    poured: tuple[PouredPart, ...]
+    mixed: bool
+    total_ml: float
+    left_ml: float
+    hardener_in_at: int | None
+    use_by_at: int | None
+    gels_at: int | None
+    closed_at: int | None
+    coat_ids: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Clock:
+    kind: Literal["window", "pot", "unmask", "gate"]
+    subject: str
+    label: str
+    opens_at: int | None
+    closes_at: int | None
+    latest_start_at: int | None
+    why: Why
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NextTask:
+    """A task that is due, when it may start and what it waits for."""
+
+    task_key: str
+    kind: Literal["coat", "fix", "unmask"]
+    part_id: str
+    layer_id: str | None
+    n: int
+    opens_at: int | None
+    closes_at: int | None
+    latest_start_at: int | None
+    duration_s: int
+    wet_um: float | None
+    dry_um: float | None
+    volume_ml: float | None
+    waits_for: str
+    steps: tuple[str, ...]
+    why: Why
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CueStart:
+    clock_kind: str
+    opens_s: int | None
+    closes_s: int | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Cue:
+    """On this tap start these clocks, then show that task: what a phone plays without network."""
+
+    task_key: str
+    on_kind: str
+    starts: tuple[CueStart, ...]
+    next_key: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Flag:
+    code: str
+    text: str
+    entry_id: str | None = None
+    part_id: str | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LedgerLine:
+    entry_id: str
+    outcome: Literal["applied", "struck", "flagged", "unknown_kind"]
+    reason: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JobState:
+    job_id: str
+    core_version: str
+    through_seq: int
+    facts_id: str | None
+    plan_id: str | None
+    climate_id: str
+    parts: tuple[PartState, ...]
+    batches: tuple[Batch, ...]
+    clocks: tuple[Clock, ...]
+    next: tuple[NextTask, ...]
+    cues: tuple[Cue, ...]
+    flags: tuple[Flag, ...]
+    ledger: tuple[LedgerLine, ...]

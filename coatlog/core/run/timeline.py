@@ -1,0 +1,186 @@
+"""The climate a part really had: readings of several sources laid over one another in time.
+
+Best first: the part's own surface reading (good 30 min), the place's probe (30 min), a reading by
+hand (2 h), an imported hour, a forecast hour, the shop's default, which is flagged as assumed.
+The times are assumptions, not trade facts.  A probe or a hand reading is taken as it stands;
+anything else is held to be off by up to 2 K.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+
+from ..drying import Pace, pace_per_s
+
+__all__ = ["SOURCES", "AirAt", "Climate", "Reading", "Series", "Timeline"]
+
+Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+#: source -> (how long a value holds [s], uncertainty [K]), weakest first.
+SOURCES: dict[str, tuple[int, float]] = {
+    "default": (0, 2.0),
+    "forecast": (3600, 2.0),
+    "import": (3600, 2.0),
+    "hand": (7200, 0.0),
+    "probe": (1800, 0.0),
+    "surface": (1800, 0.0),
+}
+_ORDER = tuple(SOURCES)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Reading:
+    """One reading at an instant; `surface_degc` None means surface at air temperature."""
+
+    at: int
+    air_degc: float
+    rh_frac: float
+    source: str
+    surface_degc: float | None = None
+    part_id: str | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Series:
+    """Readings of one place, as arrays in the order they were stored."""
+
+    t_at: tuple[int, ...] = ()
+    air_degc: tuple[float, ...] = ()
+    surface_degc: tuple[float | None, ...] = ()
+    rh_frac: tuple[float, ...] = ()
+    source: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Climate:
+    """All places' series as one immutable document with an id."""
+
+    id: str
+    places: dict[str, Series] = field(default_factory=dict)
+    default_air_degc: float = 18.0
+    default_rh_frac: float = 0.6
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AirAt:
+    """Air and surface at one instant, with the source that said so."""
+
+    surface_degc: float
+    air_degc: float
+    rh_frac: float
+    source: str
+    read_at: int | None
+
+
+class Timeline:
+    """Piecewise constant climate of one part, and ripening along it.
+
+    Segment i runs from t[i] to t[i+1]; the last runs on without end.
+    """
+
+    def __init__(self, climate: Climate, place_id: str, part_id: str | None, hand: Sequence[Reading]) -> None:
+        layers = _by_source(climate.places.get(place_id, Series()), part_id, hand)
+        edges: list[Ints] = [np.array([0], dtype=np.int64)]
+        for source, rows in layers.items():
+            edges += [rows.t, rows.t + SOURCES[source][0]]
+        self.t: Ints = np.unique(np.concatenate(edges))
+        n = len(self.t)
+        self.surface = np.full(n, climate.default_air_degc)
+        self.air = np.full(n, climate.default_air_degc)
+        self.rh = np.full(n, climate.default_rh_frac)
+        self.source = np.zeros(n, dtype=np.int64)
+        self.read_at = np.full(n, -1, dtype=np.int64)
+        for source, rows in layers.items():
+            self._lay(source, rows)
+        self.u_k = np.array([SOURCES[s][1] for s in _ORDER])[self.source]
+        widths = np.diff(self.t, append=self.t[-1])
+        self._assumed = np.concatenate([[0], np.cumsum(np.where(self.source == 0, widths, 0))])
+        self._sums: dict[tuple[Pace, int], tuple[Floats, Floats]] = {}
+
+    def _lay(self, source: str, rows: _Rows) -> None:
+        if not len(rows.t):
+            return
+        k = np.searchsorted(rows.t, self.t, side="right") - 1
+        on = (k >= 0) & (self.t < rows.t[np.maximum(k, 0)] + SOURCES[source][0])
+        k = k[on]
+        self.surface[on], self.air[on], self.rh[on] = rows.surface[k], rows.air[k], rows.rh[k]
+        self.source[on], self.read_at[on] = _ORDER.index(source), rows.t[k]
+
+    def at(self, instant: int) -> AirAt:
+        """Climate at an instant."""
+        k = int(np.searchsorted(self.t, instant, side="right")) - 1
+        read = int(self.read_at[k])
+        return AirAt(
+            surface_degc=float(self.surface[k]),
+            air_degc=float(self.air[k]),
+            rh_frac=float(self.rh[k]),
+            source=_ORDER[int(self.source[k])],
+            read_at=read if read >= 0 else None,
+        )
+
+    def reach(self, pace: Pace, start_at: int, amount: float, shift: int) -> float | None:
+        """Instant at which `amount` (1 = the sheet's time) has ripened since `start_at`.
+
+        shift -1, 0, +1: at the cold, the likely, the warm end of each reading.  None: never, the
+        climate known and assumed from here on is too cold.
+        """
+        rate, total = self._sum(pace, shift)
+        k = int(np.searchsorted(self.t, start_at, side="right")) - 1
+        goal = total[k] + rate[k] * (start_at - self.t[k]) + amount
+        j = int(np.searchsorted(total, goal, side="left")) - 1
+        if rate[j] <= 0:
+            return None
+        return float(self.t[j] + (goal - total[j]) / rate[j])
+
+    def _sum(self, pace: Pace, shift: int) -> tuple[Floats, Floats]:
+        key = (pace, shift)
+        if key not in self._sums:
+            rate = pace_per_s(pace, self.surface + shift * self.u_k, self.rh)
+            total = np.concatenate([[0.0], np.cumsum(rate[:-1] * np.diff(self.t))])
+            self._sums[key] = (rate, total)
+        return self._sums[key]
+
+    def assumed_s(self, start_at: int, end_at: int) -> int:
+        """Seconds between two instants for which there is only the shop's default."""
+        return max(0, round(self._assumed_until(end_at) - self._assumed_until(start_at)))
+
+    def _assumed_until(self, instant: int) -> float:
+        k = int(np.searchsorted(self.t, instant, side="right")) - 1
+        inside = instant - self.t[k] if self.source[k] == 0 else 0
+        return float(self._assumed[k] + inside)
+
+
+@dataclass(frozen=True, slots=True)
+class _Rows:
+    t: Ints
+    air: Floats
+    surface: Floats
+    rh: Floats
+
+
+def _by_source(series: Series, part_id: str | None, hand: Sequence[Reading]) -> dict[str, _Rows]:
+    """Rows of each source, sorted by time; of two at the same time the later stored wins."""
+    rows: dict[str, dict[int, tuple[float, float, float]]] = {s: {} for s in _ORDER[1:]}
+    stored = zip(
+        series.t_at, series.air_degc, series.surface_degc, series.rh_frac, series.source, strict=True
+    )
+    for at, air, surface, rh, source in stored:
+        if source in rows:
+            rows[source][at] = (air, air if surface is None else surface, rh)
+    for r in sorted(hand, key=lambda r: (r.at, r.air_degc, r.surface_degc or 0.0, r.rh_frac)):
+        value = (r.air_degc, r.air_degc if r.surface_degc is None else r.surface_degc, r.rh_frac)
+        own = r.surface_degc is not None and r.part_id is not None
+        if own and r.part_id == part_id:
+            rows["surface"][r.at] = value
+        if not own:
+            rows[r.source if r.source in rows else "hand"][r.at] = value
+    out = {}
+    for source, table in rows.items():
+        times = sorted(table)
+        values = np.array([table[t] for t in times], dtype=np.float64).reshape(-1, 3)
+        out[source] = _Rows(np.array(times, dtype=np.int64), values[:, 0], values[:, 1], values[:, 2])
+    return out

@@ -1,0 +1,111 @@
+"""view(state, now) -> View: picks from a JobState what holds at an instant.  Computes nothing new."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from .states import Batch, Clock, Film, GateTime, JobState, NextTask, PartState, Span
+
+__all__ = ["PartView", "View", "current_span", "view"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PartView:
+    """What a part is doing now.  state None: nothing on it yet."""
+
+    part_id: str
+    state: str | None
+    word: str
+    since_at: int | None
+    until_at: int | None
+    next_state: str | None
+    dry_um: float
+    next_task: NextTask | None
+    next_gate: GateTime | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class View:
+    now: int
+    parts: tuple[PartView, ...]
+    running: tuple[str, ...]
+    clocks: tuple[Clock, ...]
+    pots: tuple[Batch, ...]
+    next: tuple[NextTask, ...]
+    urgent_state: str | None
+    latest_start_at: int | None
+    next_change_at: int | None
+    live: bool
+
+
+_URGENCY = ("wet", "over_age", "closing", "open", "flash", "curing", "cured")
+
+
+def current_span(film: Film, now: int) -> tuple[Span, Span | None]:
+    """The span of a film that holds at `now`, and the one after it."""
+    for i, span in enumerate(film.spans):
+        if span.to_at is None or now < span.to_at:
+            after = film.spans[i + 1] if i + 1 < len(film.spans) else None
+            return span, after
+    return film.spans[-1], None
+
+
+def view(state: JobState, now: int) -> View:
+    """Pick what holds at `now` [epoch s]."""
+    parts = tuple(_part(state, p, now) for p in state.parts)
+    tasks = tuple(sorted(state.next, key=lambda t: _rank(t, parts, now)))
+    clocks = tuple(
+        sorted(
+            (c for c in state.clocks if c.closes_at is None or c.closes_at > now or c.kind == "window"),
+            key=lambda c: (c.latest_start_at is None, c.latest_start_at or c.opens_at or 0),
+        )
+    )
+    running = tuple(p.films[-1].coat_id for p in state.parts if p.films and p.films[-1].done_at is None)
+    states = [p.state for p in parts if p.state]
+    waits = [t.latest_start_at for t in tasks if t.latest_start_at is not None]
+    changes = [p.until_at for p in parts if p.until_at is not None and p.until_at > now]
+    return View(
+        now=now,
+        parts=parts,
+        running=running,
+        clocks=clocks,
+        pots=tuple(b for b in state.batches if b.use_by_at and b.closed_at is None and b.mixed),
+        next=tasks,
+        urgent_state=min(states, key=_URGENCY.index) if states else None,
+        latest_start_at=min(waits) if waits else None,
+        next_change_at=min(changes) if changes else None,
+        live=not parts or any(s != "cured" for s in states) or len(states) < len(parts),
+    )
+
+
+def _part(state: JobState, part: PartState, now: int) -> PartView:
+    task = next((t for t in state.next if t.part_id == part.part_id), None)
+    gates = sorted(
+        (g for g in part.gates if g.late_at is None or g.late_at > now),
+        key=lambda g: (g.late_at is None, g.late_at or 0),
+    )
+    span: Span | None = None
+    after: Span | None = None
+    if part.films:
+        span, after = current_span(part.films[-1], now)
+    return PartView(
+        part_id=part.part_id,
+        state=span.state if span else None,
+        word=span.word if span else "nothing on it yet",
+        since_at=span.from_at if span else None,
+        until_at=span.to_at if span else None,
+        next_state=after.state if after else None,
+        dry_um=round(sum(f.dry_um.likely for f in part.films), 1),
+        next_task=task,
+        next_gate=gates[0] if gates else None,
+    )
+
+
+def _rank(task: NextTask, parts: Sequence[PartView], now: int) -> tuple[int, int, str]:
+    """May start now first, by latest start; then by when it opens."""
+    opens = task.opens_at if task.opens_at is not None else now
+    part = next(p for p in parts if p.part_id == task.part_id)
+    may = opens <= now and part.state not in ("wet", "flash")
+    late = task.latest_start_at if task.latest_start_at is not None else 2**40
+    return (0 if may else 1, late if may else opens, task.task_key)

@@ -1,0 +1,24 @@
+"""Load the demo shop once; an existing one is left as it is."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.core.management.base import BaseCommand, CommandParser
+
+from coatlog.demo.estuary import PASSWORD, PEOPLE, load_estuary
+from coatlog.shop import clock
+from coatlog.shop.models import Shop
+
+
+class Command(BaseCommand):
+    help = "Load the demo shop."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        parser.add_argument("--if-missing", action="store_true", help="do nothing when it is there")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        if not (options["if_missing"] and Shop.objects.filter(is_demo=True).exists()):
+            load_estuary(clock.now())
+        names = ", ".join(f"{name} ({role})" for name, role in PEOPLE)
+        self.stdout.write(f"Sign in as {names}; password {PASSWORD}")

@@ -1,0 +1,48 @@
+"""Assets, jobs and the frozen facts of a job."""
+
+from __future__ import annotations
+
+import uuid
+
+from django.db import models
+from django.db.models import Q
+
+from coatlog.shop.models import Place, Shop
+
+
+class Asset(models.Model):
+    """A vehicle, vessel or aircraft."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    shop = models.ForeignKey(Shop, on_delete=models.PROTECT, related_name="assets")
+    name = models.CharField(max_length=120)
+    kind = models.CharField(max_length=12, default="road")
+
+    class Meta:
+        constraints = [
+            models.CheckConstraint(condition=Q(kind__in=["road", "vessel", "aircraft"]), name="asset_kind")
+        ]
+
+
+class Job(models.Model):
+    """A piece of work on an asset.  What it is stands in its facts, what happened in the log."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    shop = models.ForeignKey(Shop, on_delete=models.PROTECT, related_name="jobs")
+    asset = models.ForeignKey(Asset, on_delete=models.PROTECT, related_name="jobs")
+    place = models.ForeignKey(Place, on_delete=models.PROTECT, related_name="jobs")
+    title = models.CharField(max_length=120)
+    created_at = models.BigIntegerField()
+
+
+class FactsDoc(models.Model):
+    """One frozen version of a job's facts."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="facts")
+    facts_id = models.CharField(max_length=64)
+    version = models.PositiveIntegerField()
+    doc = models.JSONField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "facts_id"], name="facts_once")]
+        ordering = ["version"]

@@ -1,0 +1,47 @@
+"""A shop's climate readings as the core's Climate."""
+
+from __future__ import annotations
+
+from coatlog.core.codec import content_id
+from coatlog.core.run.timeline import Climate, Series
+from coatlog.shop.models import Place, Shop
+
+from .models import ClimateReading
+
+__all__ = ["add_probe_reading", "climate_of"]
+
+
+def climate_of(shop: Shop, place_ids: set[str]) -> Climate:
+    """Readings of the places a job stands in.  The id changes when a reading is added."""
+    places = {}
+    last: dict[str, int] = {}
+    for place_id in sorted(place_ids):
+        rows = list(
+            ClimateReading.objects.filter(place_id=place_id, place__shop=shop)
+            .order_by("id")
+            .values_list("id", "at", "air_degc", "surface_degc", "rh_frac", "source")
+        )
+        last[place_id] = rows[-1][0] if rows else 0
+        places[place_id] = Series(
+            t_at=tuple(r[1] for r in rows),
+            air_degc=tuple(r[2] for r in rows),
+            surface_degc=tuple(r[3] for r in rows),
+            rh_frac=tuple(r[4] for r in rows),
+            source=tuple(r[5] for r in rows),
+        )
+    name = {"last": last, "default": [shop.default_air_degc, shop.default_rh_frac]}
+    return Climate(
+        id=content_id(name),
+        places=places,
+        default_air_degc=shop.default_air_degc,
+        default_rh_frac=shop.default_rh_frac,
+    )
+
+
+def add_probe_reading(
+    place: Place, *, at: int, air_degc: float, surface_degc: float | None, rh_frac: float
+) -> ClimateReading:
+    """Store what the place's probe says."""
+    return ClimateReading.objects.create(
+        place=place, at=at, air_degc=air_degc, surface_degc=surface_degc, rh_frac=rh_frac, source="probe"
+    )

@@ -1,0 +1,53 @@
+"""Taking a weather file into a place's climate series."""
+
+from __future__ import annotations
+
+import datetime as dt
+from zoneinfo import ZoneInfo
+
+from django.db import transaction
+
+from coatlog.errors import NotPermitted
+from coatlog.shop.models import Member, Place
+
+from .models import ClimateReading, WeatherImport
+from .weather_files import read_weather
+
+__all__ = ["import_weather"]
+
+
+@transaction.atomic
+def import_weather(member: Member, place: Place, file_name: str, data: bytes, *, now: int) -> WeatherImport:
+    """Read and store a file, whole or not at all.  Raises Refused, NotPermitted."""
+    if not member.may_write:
+        raise NotPermitted("A viewer may look, not import.")
+    year = dt.datetime.fromtimestamp(now, ZoneInfo(place.shop.time_zone)).year
+    weather = read_weather(data, file_name, year=year)
+    record = WeatherImport.objects.create(
+        place=place,
+        actor_id=member.user_id,
+        file_name=file_name[:200],
+        format=weather.format,
+        rows=len(weather.rows),
+        from_at=weather.rows[0].at,
+        to_at=weather.rows[-1].at + 3600,
+        at=now,
+        notes=list(weather.notes),
+    )
+    ClimateReading.objects.bulk_create(
+        [
+            ClimateReading(
+                place=place,
+                at=r.at,
+                air_degc=r.air_degc,
+                surface_degc=r.surface_degc,
+                rh_frac=max(r.rh_frac, 0.001),
+                wind_m_s=r.wind_m_s,
+                source="import",
+                weather_import=record,
+            )
+            for r in weather.rows
+        ],
+        batch_size=2000,
+    )
+    return record

@@ -1,0 +1,259 @@
+"""Writing to the log, and reading it back as the core's entries."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
+from typing import Any
+from uuid import UUID
+
+from django.db import transaction
+from django.db.models import Q
+
+from coatlog.core.codec import canonical
+from coatlog.core.errors import CoreError, Underspecified
+from coatlog.core.run.entries import Entry, parse_body
+from coatlog.jobs.models import Job
+from coatlog.shop.models import Member, Place, Shop
+
+from .models import LogEntry
+
+__all__ = ["Draft", "Outcome", "entries_of_job", "store", "to_core"]
+
+SKEW_IGNORED_S = 5
+OWNER_KINDS = ("overruled",)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Draft:
+    """An entry as a client sends it."""
+
+    id: UUID
+    job_id: UUID | None
+    kind: str
+    v: int
+    at: int
+    at_from: str
+    device_id: str
+    n: int
+    group_id: UUID | None
+    body: dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Outcome:
+    """What became of one entry: stored, already, differs or refused, and why."""
+
+    id: UUID
+    result: str
+    why: str = ""
+    field: str = ""
+    seq: int | None = None
+    stored: dict[str, Any] | None = None
+
+
+class _GroupRefused(Exception):
+    pass
+
+
+def store(
+    member: Member,
+    drafts: Sequence[Draft],
+    *,
+    sent_at: int,
+    now: int,
+    after: Callable[[Shop, set[UUID]], None],
+) -> list[Outcome]:
+    """Store entries; each group whole or not at all, a refused one does not hold up the others.
+
+    `after` is called in the same transaction with the jobs the entries concern, so that a
+    projection never lags behind the log.  Sending the same entries again changes nothing.
+    """
+    outcomes: list[Outcome] = []
+    touched: set[UUID] = set()
+    with transaction.atomic():
+        # The counter row is locked until commit: commit order is seq order.
+        shop = Shop.objects.select_for_update().get(pk=member.shop_id)
+        for group in _groups(drafts):
+            outcomes += _store_group(member, shop, group, sent_at, now, touched)
+        shop.save(update_fields=["entry_seq"])
+        if touched:
+            after(shop, touched)
+    return outcomes
+
+
+def _groups(drafts: Sequence[Draft]) -> list[list[Draft]]:
+    groups: dict[object, list[Draft]] = {}
+    for d in drafts:
+        groups.setdefault(d.group_id or d.id, []).append(d)
+    return list(groups.values())
+
+
+def _store_group(
+    member: Member, shop: Shop, group: list[Draft], sent_at: int, now: int, touched: set[UUID]
+) -> list[Outcome]:
+    outcomes: list[Outcome] = []
+    seq_before = shop.entry_seq
+    try:
+        with transaction.atomic():
+            for draft in group:
+                outcome = _store_one(member, shop, draft, sent_at, now)
+                outcomes.append(outcome)
+                if outcome.result in ("refused", "differs"):
+                    raise _GroupRefused
+    except _GroupRefused:
+        shop.entry_seq = seq_before
+        culprit = outcomes[-1]
+        whole = "not stored: it belongs together with an entry that was not taken"
+        return [
+            culprit if d.id == culprit.id else Outcome(id=d.id, result="refused", why=whole) for d in group
+        ]
+    for draft, outcome in zip(group, outcomes, strict=True):
+        if outcome.result == "stored":
+            touched |= _jobs_concerned(shop, draft)
+    return outcomes
+
+
+def _store_one(member: Member, shop: Shop, d: Draft, sent_at: int, now: int) -> Outcome:
+    seen = LogEntry.objects.filter(shop=shop, entry_id=d.id).first()
+    if seen is not None:
+        same = (seen.kind, seen.job_id, seen.v) == (d.kind, d.job_id, d.v)
+        if same and canonical(seen.body) == canonical(d.body):
+            return Outcome(id=d.id, result="already", seq=seen.seq)
+        stored = {"kind": seen.kind, "at": seen.at, "body": seen.body}
+        return Outcome(
+            id=d.id, result="differs", why="another entry has this id", stored=stored, seq=seen.seq
+        )
+    if not member.may_write:
+        return Outcome(id=d.id, result="refused", why="A viewer may look, not write.")
+    if d.kind in OWNER_KINDS and not member.is_owner:
+        return Outcome(id=d.id, result="refused", why="Only the owner may overrule a stop.")
+    try:
+        body = parse_body(d.kind, d.body)
+        _check_known(shop, d, body)
+    except CoreError as refusal:
+        text = f"{refusal.field}: {refusal.given!r} given, expected {refusal.expected}"
+        return Outcome(id=d.id, result="refused", why=text[:400], field=refusal.field)
+    skew = now - sent_at
+    shifts = d.at_from == "tap" and abs(skew) > SKEW_IGNORED_S
+    shop.entry_seq += 1
+    LogEntry.objects.create(
+        shop=shop,
+        entry_id=d.id,
+        seq=shop.entry_seq,
+        job_id=d.job_id,
+        kind=d.kind,
+        v=d.v,
+        at=d.at,
+        at_from=d.at_from,
+        at_true=d.at + skew if shifts else d.at,
+        skew_s=skew,
+        sent_at=sent_at,
+        received_at=now,
+        actor_id=member.user_id,
+        device_id=d.device_id,
+        n=d.n,
+        group_id=d.group_id,
+        batch_ids=sorted(_batch_ids(d.body)),
+        target_id=getattr(body, "target_id", None),
+        body=d.body,
+    )
+    return Outcome(id=d.id, result="stored", seq=shop.entry_seq)
+
+
+def _check_known(shop: Shop, d: Draft, body: Any) -> None:
+    """Ids of another shop are as good as unknown.  Raises CoreError."""
+    if d.job_id is not None and not Job.objects.filter(shop=shop, pk=d.job_id).exists():
+        raise Underspecified("job_id", str(d.job_id), "a job of this shop")
+    place_id = getattr(body, "place_id", None)
+    if place_id is not None and not _is_place(shop, place_id):
+        raise Underspecified("body.place_id", place_id, "a place of this shop")
+    target = getattr(body, "target_id", None)
+    if target is not None:
+        try:
+            UUID(target)
+        except ValueError:
+            raise Underspecified("body.target_id", target, "the id of an entry") from None
+
+
+def _is_place(shop: Shop, place_id: str) -> bool:
+    try:
+        return Place.objects.filter(shop=shop, pk=UUID(place_id)).exists()
+    except ValueError:
+        return False
+
+
+def _batch_ids(body: dict[str, Any]) -> set[str]:
+    ids = {body["batch_id"]} if isinstance(body.get("batch_id"), str) else set()
+    ids |= {b for b in body.get("batch_ids", ()) if isinstance(b, str)}
+    ids |= {d["batch_id"] for d in body.get("draws", ()) if isinstance(d, dict) and "batch_id" in d}
+    return ids
+
+
+def _jobs_concerned(shop: Shop, d: Draft) -> set[UUID]:
+    """The entry's own job, jobs that draw from its batches, and for a strike its target's jobs."""
+    jobs = {d.job_id} if d.job_id else set()
+    batches = _batch_ids(d.body)
+    rows = LogEntry.objects.filter(shop=shop, job__isnull=False)
+    if batches:
+        match = Q()
+        for b in batches:
+            match |= Q(batch_ids__contains=[b])
+        jobs |= set(rows.filter(match).values_list("job_id", flat=True))
+    if d.kind == "strike":
+        target = LogEntry.objects.filter(shop=shop, entry_id=d.body["target_id"]).first()
+        if target is not None:
+            again = Draft(
+                id=target.entry_id,
+                job_id=target.job_id,
+                kind="",
+                v=1,
+                at=0,
+                at_from="tap",
+                device_id="",
+                n=0,
+                group_id=None,
+                body=target.body,
+            )
+            jobs |= _jobs_concerned(shop, again)
+    return {j for j in jobs if j is not None}
+
+
+def entries_of_job(job: Job) -> list[LogEntry]:
+    """The job's own entries, those of batches it draws from, and strikes on any of them."""
+    own = list(LogEntry.objects.filter(job=job).order_by("seq"))
+    batches = {b for e in own for b in e.batch_ids}
+    found = {e.entry_id: e for e in own}
+    if batches:
+        match = Q()
+        for b in batches:
+            match |= Q(batch_ids__contains=[b])
+        for e in LogEntry.objects.filter(match, shop_id=job.shop_id).exclude(job=job):
+            if e.kind in ("pour", "batch_mixed", "batch_closed"):
+                found[e.entry_id] = e
+    frontier: Iterable[UUID] = list(found)
+    while frontier:
+        strikes = LogEntry.objects.filter(shop_id=job.shop_id, kind="strike", target_id__in=list(frontier))
+        fresh = [e for e in strikes if e.entry_id not in found]
+        found |= {e.entry_id: e for e in fresh}
+        frontier = [e.entry_id for e in fresh]
+    return sorted(found.values(), key=lambda e: e.seq)
+
+
+def to_core(row: LogEntry) -> Entry:
+    """A row as the core's entry."""
+    return Entry(
+        id=str(row.entry_id),
+        job_id=str(row.job_id) if row.job_id else None,
+        kind=row.kind,
+        v=row.v,
+        at=row.at,
+        at_from=row.at_from,  # type: ignore[arg-type]
+        at_true=row.at_true,
+        actor_id=str(row.actor_id),
+        device_id=row.device_id,
+        n=row.n,
+        seq=row.seq,
+        group_id=str(row.group_id) if row.group_id else None,
+        body=row.body,
+    )

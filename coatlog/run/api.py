@@ -1,0 +1,320 @@
+"""Jobs in work: now, a job's page, its log, its mix, its plan."""
+
+from __future__ import annotations
+
+import dataclasses
+from typing import Any
+from uuid import UUID
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Query, Router, Schema
+from pydantic import Field
+
+from coatlog.core.codec import from_plain
+from coatlog.core.run.facts import Facts
+from coatlog.core.run.plan import Plan
+from coatlog.core.run.states import Clock, JobState
+from coatlog.core.run.view import View, view
+from coatlog.core.why import FORMULAS
+from coatlog.errors import Refused
+from coatlog.jobs.api import LayerIn, draft_layers
+from coatlog.jobs.models import Job
+from coatlog.jobs.services import PartDraft, create_job
+from coatlog.logbook.models import LogEntry
+from coatlog.logbook.services import Draft
+from coatlog.shop import clock
+from coatlog.shop.auth import member_of
+from coatlog.shop.hours import open_intervals
+from coatlog.shop.models import Member
+
+from . import services
+from .models import JobProjection
+from .pages import AirNow, MixPage, RibbonPoint, air_now, mix_page, ribbon
+
+router = Router()
+MAX_ENTRIES = 200
+
+
+class EntryIn(Schema):
+    """One entry as a device sends it.  `body` is checked by its kind."""
+
+    id: UUID
+    job_id: UUID | None = None
+    kind: str = Field(max_length=40)
+    v: int = 1
+    at: int = Field(ge=0, le=2**40)
+    at_from: str = Field(default="tap", pattern="^(tap|typed|import)$")
+    device_id: str = Field(min_length=1, max_length=64)
+    n: int = Field(ge=0, le=2**53)
+    group_id: UUID | None = None
+    body: dict[str, Any]
+
+
+class EntriesIn(Schema):
+    sent_at: int = Field(ge=0, le=2**40)
+    entries: list[EntryIn] = Field(min_length=1, max_length=MAX_ENTRIES)
+
+
+class OutcomeOut(Schema):
+    id: UUID
+    result: str
+    why: str = ""
+    field: str = ""
+    seq: int | None = None
+    stored: dict[str, Any] | None = None
+
+
+class LogLine(Schema):
+    id: UUID
+    seq: int
+    kind: str
+    at: int
+    actor: str
+    outcome: str
+    reason: str
+    body: dict[str, Any]
+
+
+class JobHead(Schema):
+    id: UUID
+    title: str
+    asset: str
+    place: str
+    parts: int
+    live: bool
+    urgent_state: str | None
+    latest_start_at: int | None
+
+
+class PartIn(Schema):
+    name: str = Field(min_length=1, max_length=60)
+    area_m2: float = Field(gt=0, le=10000)
+    substrate: str
+    condition: str = ""
+    count: int = Field(default=1, ge=1, le=1000)
+
+
+class JobIn(Schema):
+    title: str
+    asset: str
+    asset_kind: str = Field(default="road", pattern="^(road|vessel|aircraft)$")
+    place_id: UUID
+    parts: list[PartIn]
+    layers: list[LayerIn]
+
+
+class JobCreated(Schema):
+    id: UUID
+
+
+class FormulaOut(Schema):
+    id: str
+    text: str
+    source: str
+
+
+class JobPage(Schema):
+    """A job as its pages show it.  Valid until the next entry or reading: the states carry times."""
+
+    now_at: int
+    seq: int
+    head: JobHead
+    facts: Facts
+    state: JobState
+    view: View
+    plan: Plan | None
+    air: AirNow
+    ribbon: list[RibbonPoint]
+    hours: list[tuple[int, int]]
+    log: list[LogLine]
+    may_write: bool
+
+
+class NowLine(Schema):
+    head: JobHead
+    view: View
+    facts: Facts
+    state: JobState
+    plan: Plan | None
+
+
+class NowPage(Schema):
+    now_at: int
+    lines: list[NowLine]
+    clocks: list[Clock]
+
+
+@router.post("/entries", response=list[OutcomeOut], operation_id="post_entries")
+def post_entries(request: HttpRequest, data: EntriesIn) -> list[OutcomeOut]:
+    drafts = [Draft(**e.dict()) for e in data.entries]
+    outcomes = services.post_entries(member_of(request), drafts, sent_at=data.sent_at)
+    return [OutcomeOut(**dataclasses.asdict(o)) for o in outcomes]
+
+
+@router.get("/now", response=NowPage, operation_id="get_now")
+def get_now(request: HttpRequest) -> NowPage:
+    member, now = member_of(request), clock.now()
+    lines = []
+    facts = services.facts_of_live(member)
+    for row in services.heads(member):
+        state = services.state_from(row)
+        if state.facts_id not in facts:
+            continue
+        plan = from_plain(Plan, row.plan) if row.plan else None
+        picked = view(state, now)
+        lines.append(
+            NowLine(
+                head=_head(row.job, row, picked),
+                view=picked,
+                facts=facts[state.facts_id],
+                state=state,
+                plan=plan,
+            )
+        )
+    lines.sort(key=lambda x: (x.view.latest_start_at is None, x.view.latest_start_at or 0))
+    clocks = sorted(
+        (c for x in lines for c in x.view.clocks),
+        key=lambda c: (c.latest_start_at is None, c.latest_start_at or c.opens_at or 0),
+    )
+    return NowPage(now_at=now, lines=lines, clocks=clocks)
+
+
+@router.get("/jobs", response=list[JobHead], operation_id="list_jobs")
+def list_jobs(request: HttpRequest) -> list[JobHead]:
+    member, now = member_of(request), clock.now()
+    rows = JobProjection.objects.filter(job__shop_id=member.shop_id).select_related(
+        "job__asset", "job__place"
+    )
+    return [
+        _head(r.job, r, view(services.state_from(r), now))
+        for r in rows.order_by("-job__created_at", "job_id")
+    ]
+
+
+@router.post("/jobs", response=JobCreated, operation_id="create_job")
+def post_job(request: HttpRequest, data: JobIn) -> JobCreated:
+    member = member_of(request)
+    parts = [PartDraft(**p.dict()) for p in data.parts]
+    job = services.start_job(
+        member,
+        lambda: create_job(
+            member,
+            title=data.title,
+            asset_name=data.asset,
+            asset_kind=data.asset_kind,
+            place_id=data.place_id,
+            parts=parts,
+            layers=draft_layers(data.layers),
+            now=clock.now(),
+        ),
+    )
+    return JobCreated(id=job.pk)
+
+
+@router.get("/jobs/{job_id}", response=JobPage, operation_id="get_job")
+def get_job(request: HttpRequest, job_id: UUID, response: HttpResponse) -> JobPage | HttpResponse:
+    member, now = member_of(request), clock.now()
+    job = services.job_of(member, job_id)
+    row = services.current(job, now=now)
+    # Between entries only the clock moves, and the states carry their times: nothing to send.
+    tag = f'W/"{row.through_seq}-{row.climate_id[:12]}-{now // 300}"'
+    if request.headers.get("If-None-Match") == tag:
+        return HttpResponse(status=304, headers={"ETag": tag})
+    response["ETag"] = tag
+    return _job_page(member, job, row, now)
+
+
+def _job_page(member: Member, job: Job, row: JobProjection, now: int) -> JobPage:
+    state = services.state_from(row)
+    ground = services.ground_of(job)
+    facts = ground.facts[state.facts_id or next(iter(ground.facts))]
+    picked = view(state, now)
+    part_id = picked.next[0].part_id if picked.next else facts.parts[0].id
+    air = services.timeline_of(ground, state, part_id)
+    sheet = None
+    if picked.next and picked.next[0].layer_id:
+        sheet = facts.sheets[facts.layer(picked.next[0].layer_id).sheet_id]
+    plan = from_plain(Plan, row.plan) if row.plan else None
+    until = max((t.end_at for t in plan.tasks), default=now) if plan else now
+    return JobPage(
+        now_at=now,
+        seq=row.through_seq,
+        head=_head(job, row, picked),
+        facts=facts,
+        state=state,
+        view=picked,
+        plan=plan,
+        air=air_now(air, str(job.place_id), sheet, now),
+        ribbon=list(ribbon(air, now - 4 * 3600, max(now + 8 * 3600, min(until, now + 36 * 3600)))),
+        hours=list(open_intervals(job.shop, now, days=4)),
+        log=_log(job, state),
+        may_write=member.may_write,
+    )
+
+
+def _log(job: Job, state: JobState) -> list[LogLine]:
+    ledger = {x.entry_id: x for x in state.ledger}
+    rows = LogEntry.objects.filter(job=job).select_related("actor").order_by("-seq")[:60]
+    out = []
+    for e in rows:
+        line = ledger.get(str(e.entry_id))
+        out.append(
+            LogLine(
+                id=e.entry_id,
+                seq=e.seq,
+                kind=e.kind,
+                at=e.at_true,
+                actor=e.actor.get_username(),
+                outcome=line.outcome if line else "applied",
+                reason=line.reason if line else "",
+                body=e.body,
+            )
+        )
+    return out
+
+
+def _head(job: Job, row: JobProjection, picked: View) -> JobHead:
+    return JobHead(
+        id=job.pk,
+        title=job.title,
+        asset=job.asset.name,
+        place=job.place.name,
+        parts=len(picked.parts),
+        live=row.live,
+        urgent_state=picked.urgent_state,
+        latest_start_at=picked.latest_start_at,
+    )
+
+
+class MixQuery(Schema):
+    sheet_id: str
+    total_ml: float | None = Field(default=None, gt=0, le=100000)
+    tint_frac: float | None = Field(default=None, ge=0, le=0.5)
+
+
+@router.get("/jobs/{job_id}/mix", response=MixPage, operation_id="get_mix")
+def get_mix(request: HttpRequest, job_id: UUID, q: Query[MixQuery]) -> MixPage:
+    member, now = member_of(request), clock.now()
+    job = services.job_of(member, job_id)
+    row = services.current(job, now=now)
+    state = services.state_from(row)
+    ground = services.ground_of(job)
+    facts = ground.facts.get(state.facts_id or "")
+    if facts is None:
+        raise Refused("This job has no facts yet.")
+    air = services.timeline_of(ground, state, facts.parts[0].id)
+    plan = from_plain(Plan, row.plan) if row.plan else None
+    return mix_page(
+        facts, state, plan, air, sheet_id=q.sheet_id, total_ml=q.total_ml, tint_frac=q.tint_frac, now=now
+    )
+
+
+@router.post("/jobs/{job_id}/plan", response=Plan, operation_id="plan_job")
+def post_plan(request: HttpRequest, job_id: UUID) -> Plan:
+    member = member_of(request)
+    return services.plan_job(member, services.job_of(member, job_id))
+
+
+@router.get("/formulas", response=list[FormulaOut], operation_id="list_formulas")
+def list_formulas(request: HttpRequest) -> list[FormulaOut]:
+    return [FormulaOut(id=k, text=f.text, source=f.source) for k, f in FORMULAS.items()]

@@ -1,0 +1,37 @@
+"""Plans as stored documents, and one projection row a job, rebuildable from the log."""
+
+from __future__ import annotations
+
+from django.db import models
+
+from coatlog.jobs.models import Job
+
+
+class PlanDoc(models.Model):
+    """A solved plan.  Adopted by an entry, never computed inside a replay."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="plans")
+    plan_id = models.CharField(max_length=64)
+    log_seq = models.BigIntegerField()
+    doc = models.JSONField()
+    made_at = models.BigIntegerField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "plan_id"], name="plan_once")]
+
+
+class JobProjection(models.Model):
+    """The state of a job as last replayed, written in the entry's own transaction."""
+
+    job = models.OneToOneField(Job, on_delete=models.CASCADE, primary_key=True, related_name="projection")
+    state = models.JSONField()
+    plan = models.JSONField(null=True)
+    through_seq = models.BigIntegerField()
+    climate_id = models.CharField(max_length=64)
+    core_version = models.CharField(max_length=12)
+    next_change_at = models.BigIntegerField(null=True)
+    latest_start_at = models.BigIntegerField(null=True)
+    live = models.BooleanField()
+
+    class Meta:
+        indexes = [models.Index(fields=["live", "latest_start_at"])]

@@ -1,0 +1,242 @@
+"""What the pages of a job show, gathered from projection, facts, plan and climate."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from coatlog.core.climate import Verdict, coating_gate, dew_margin, dew_point
+from coatlog.core.errors import CoreError
+from coatlog.core.film import PracticalVolume, practical_volume, spreading_rate, wet_film
+from coatlog.core.mix import Cup, cup_for_component, cup_for_total, pot_life, smallest_batch_ml
+from coatlog.core.run.facts import Facts
+from coatlog.core.run.parts import sheet_solids_frac
+from coatlog.core.run.plan import Plan
+from coatlog.core.run.states import Batch, JobState
+from coatlog.core.run.timeline import Timeline
+from coatlog.core.sheet import Sheet
+from coatlog.core.why import Figure
+from coatlog.errors import NotFound, Refused
+
+__all__ = ["AirNow", "MixPage", "NeedLine", "RibbonPoint", "air_now", "mix_page", "ribbon"]
+
+PROBE_U_K, OTHER_U_K = 0.5, 2.0
+LEFT_OVER_FRAC = 0.05  # assumed: what stays in cup and gun
+CUP_STEP_ML = 5.0  # a mark read half way between 10 ml lines
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AirNow:
+    """Air at the work, its dew point and margin, and every reason not to coat in it."""
+
+    place_id: str
+    source: str
+    read_at: int | None
+    air_degc: float
+    surface_degc: float
+    rh_frac: float
+    dew_point: Figure
+    margin: Figure
+    uncertainty_k: float
+    stops: tuple[Verdict, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RibbonPoint:
+    at: int
+    margin_k: float
+    assumed: bool
+
+
+def air_now(air: Timeline, place_id: str, sheet: Sheet | None, now: int) -> AirNow:
+    """The climate at a place now, judged by the limits of the sheet that goes on next."""
+    a = air.at(now)
+    u = PROBE_U_K if a.source in ("probe", "hand", "surface") else OTHER_U_K
+    from coatlog.core.climate import Limits
+
+    limits = sheet.limits if sheet else Limits()
+    stops = coating_gate(
+        limits, surface_degc=a.surface_degc, air_degc=a.air_degc, rh_frac=a.rh_frac, uncertainty_k=u
+    )
+    return AirNow(
+        place_id=place_id,
+        source=a.source,
+        read_at=a.read_at,
+        air_degc=a.air_degc,
+        surface_degc=a.surface_degc,
+        rh_frac=a.rh_frac,
+        dew_point=dew_point(a.air_degc, a.rh_frac),
+        margin=dew_margin(a.surface_degc, a.air_degc, a.rh_frac),
+        uncertainty_k=u,
+        stops=stops,
+    )
+
+
+def ribbon(air: Timeline, from_at: int, to_at: int, *, points: int = 60) -> tuple[RibbonPoint, ...]:
+    """Surface above dew point along a stretch of time [K]."""
+    step = max(60, (to_at - from_at) // points)
+    out = []
+    for at in range(from_at, to_at + 1, step):
+        a = air.at(at)
+        margin = dew_margin(a.surface_degc, a.air_degc, a.rh_frac).value
+        out.append(RibbonPoint(at=at, margin_k=round(margin, 2), assumed=a.source == "default"))
+    return tuple(out)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NeedLine:
+    """A coat still to spray with this material."""
+
+    task_key: str
+    label: str
+    area_m2: float
+    dry_um: float
+    wet: Figure
+    volume_ml: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MixPage:
+    """One mix: what is needed, how it is poured, how long it lives."""
+
+    sheet: Sheet
+    typical: bool
+    needs: tuple[NeedLine, ...]
+    volume: PracticalVolume | None
+    spreading: Figure | None
+    cup: Cup
+    tint_frac: float
+    poured: Batch | None
+    next_role: str | None
+    mix_degc: float
+    pot: Figure | None
+    use_by_s: int | None
+    smallest_ml: float | None
+    too_small: str
+    batches: tuple[Batch, ...]
+
+
+def mix_page(
+    facts: Facts,
+    state: JobState,
+    plan: Plan | None,
+    air: Timeline,
+    *,
+    sheet_id: str,
+    total_ml: float | None,
+    tint_frac: float | None,
+    now: int,
+) -> MixPage:
+    """Everything Mix shows for one sheet.
+
+    `total_ml` None: the plan's next batch.  With something in the cup already, what is in it
+    decides and the rest moves to match.  Raises NotFound, OutOfRange.
+    """
+    if sheet_id not in facts.sheets:
+        raise NotFound("This job has no such material.")
+    sheet = facts.sheets[sheet_id]
+    needs = _needs(facts, state, plan, sheet)
+    tint = (
+        next((c.parts for c in sheet.components if c.role == "tint"), 0.0) if tint_frac is None else tint_frac
+    )
+    if not 0 <= tint <= 0.5:
+        raise Refused.field("tint_frac", tint, "0 to 0.5 of the base")
+    batches = tuple(b for b in state.batches if b.sheet_id == sheet_id)
+    open_cup = next((b for b in reversed(batches) if not b.mixed and b.closed_at is None and b.poured), None)
+    if total_ml is None:
+        planned = next((b for b in (plan.batches if plan else ()) if b.sheet_id == sheet_id), None)
+        wanted = planned.total_ml if planned else sum(n.volume_ml for n in needs)
+        total_ml = round(max(wanted, 10.0) / (1 - LEFT_OVER_FRAC) / 10 + 0.499) * 10.0
+    if open_cup is not None:
+        first = open_cup.poured[0]
+        cup = cup_for_component(sheet.components, first.role, first.ml, tint_frac=tint)
+    else:
+        cup = cup_for_total(sheet.components, total_ml, tint_frac=tint)
+    done_roles = {p.role for p in open_cup.poured} if open_cup else set()
+    mix_degc = air.at(now).air_degc
+    pot = _pot(sheet, mix_degc)
+    smallest = _smallest(sheet)
+    return MixPage(
+        sheet=sheet,
+        typical=sheet.grade == "typical",
+        needs=needs,
+        volume=_volume(facts, sheet, needs),
+        spreading=spreading_rate(needs[0].dry_um, sheet_solids_frac(sheet)) if needs else None,
+        cup=cup,
+        tint_frac=tint,
+        poured=open_cup,
+        next_role=next((p.role for p in cup.pours if p.role not in done_roles), None),
+        mix_degc=mix_degc,
+        pot=pot,
+        use_by_s=round(pot.value * sheet.use_frac) if pot else None,
+        smallest_ml=smallest,
+        too_small=_too_small(cup, smallest),
+        batches=batches,
+    )
+
+
+def _needs(facts: Facts, state: JobState, plan: Plan | None, sheet: Sheet) -> tuple[NeedLine, ...]:
+    """Coats of this sheet not yet on, in the plan's order."""
+    solids = sheet_solids_frac(sheet)
+    order = {t.key: i for i, t in enumerate(plan.tasks)} if plan else {}
+    out = []
+    for part in state.parts:
+        p = facts.part(part.part_id)
+        for layer in facts.layers_of(part.part_id):
+            if layer.sheet_id != sheet.id:
+                continue
+            on = sum(f.layer_id == layer.id for f in part.films)
+            dry = (layer.target_um or sheet.film.dry_um_min * layer.coats) / layer.coats
+            wet = wet_film(dry, solids)
+            lands = facts.methods[layer.method_id].lands_frac
+            for n in range(on + 1, layer.coats + 1):
+                out.append(
+                    NeedLine(
+                        task_key=f"{p.id}/{layer.id}/{n}",
+                        label=f"{p.name}, coat {n} of {layer.coats}",
+                        area_m2=p.area_m2 * p.count,
+                        dry_um=dry,
+                        wet=wet,
+                        volume_ml=round(p.area_m2 * p.count * wet.value / lands, 1),
+                    )
+                )
+    return tuple(sorted(out, key=lambda n: order.get(n.task_key, 10_000)))
+
+
+def _volume(facts: Facts, sheet: Sheet, needs: tuple[NeedLine, ...]) -> PracticalVolume | None:
+    if not needs:
+        return None
+    method = facts.methods[next(x.method_id for x in facts.layers if x.sheet_id == sheet.id)]
+    area = sum(n.area_m2 for n in needs)
+    return practical_volume(
+        area,
+        sum(n.area_m2 * n.dry_um for n in needs) / area,
+        sheet_solids_frac(sheet),
+        lands_frac=method.lands_frac,
+        left_over_frac=LEFT_OVER_FRAC,
+        fixed_ml=method.fixed_ml,
+    )
+
+
+def _pot(sheet: Sheet, mix_degc: float) -> Figure | None:
+    if not sheet.pot:
+        return None
+    try:
+        return pot_life(sheet.pot, mix_degc)
+    except CoreError:
+        return None
+
+
+def _smallest(sheet: Sheet) -> float | None:
+    roles = {c.role for c in sheet.components}
+    if not {"base", "hardener"} <= roles:
+        return None
+    return smallest_batch_ml(sheet.components, CUP_STEP_ML)
+
+
+def _too_small(cup: Cup, smallest: float | None) -> str:
+    if smallest is None or cup.total_ml >= smallest:
+        return ""
+    return (
+        f"By the marks this ratio can be off by more than 5 %. Mix {smallest:.0f} ml or more, "
+        "or pour by the scale."
+    )

@@ -1,0 +1,69 @@
+"""Shops, their people and their places."""
+
+from __future__ import annotations
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+from django.db.models import F, Q
+
+
+class Shop(models.Model):
+    """A tenant.  `entry_seq` is the counter of its log, locked by whoever writes to it."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    name = models.CharField(max_length=120)
+    time_zone = models.CharField(max_length=60, default="Europe/London")
+    opens = models.TimeField(default="07:30")
+    closes = models.TimeField(default="18:45")
+    painters = models.PositiveSmallIntegerField(default=1)
+    default_air_degc = models.FloatField(default=18.0)
+    default_rh_frac = models.FloatField(default=0.6)
+    is_demo = models.BooleanField(default=False)
+    entry_seq = models.BigIntegerField(default=0)
+
+    class Meta:
+        constraints = [
+            models.CheckConstraint(condition=Q(closes__gt=F("opens")), name="shop_closes_after_opens"),
+            models.CheckConstraint(
+                condition=Q(default_rh_frac__gt=0, default_rh_frac__lte=1), name="shop_rh_frac"
+            ),
+        ]
+
+
+class Member(models.Model):
+    """A person in a shop, with one role."""
+
+    OWNER, PAINTER, VIEWER = "owner", "painter", "viewer"
+
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="members")
+    shop = models.ForeignKey(Shop, on_delete=models.PROTECT, related_name="members")
+    role = models.CharField(max_length=12)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["user", "shop"], name="member_once"),
+            models.CheckConstraint(condition=Q(role__in=["owner", "painter", "viewer"]), name="member_role"),
+        ]
+
+    @property
+    def may_write(self) -> bool:
+        return self.role in (self.OWNER, self.PAINTER)
+
+    @property
+    def is_owner(self) -> bool:
+        return self.role == self.OWNER
+
+
+class Place(models.Model):
+    """A bay or a yard: where a part stands and climate is measured."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    shop = models.ForeignKey(Shop, on_delete=models.PROTECT, related_name="places")
+    name = models.CharField(max_length=60)
+    has_probe = models.BooleanField(default=False)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["shop", "name"], name="place_name_once")]
+        ordering = ["name"]

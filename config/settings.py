@@ -1,0 +1,99 @@
+"""Settings, all from the environment.  `./coat` sets what a shop's own machine needs."""
+
+from pathlib import Path
+
+import environ
+from csp.constants import NONE, SELF
+
+BASE_DIR = Path(__file__).resolve().parent.parent
+env = environ.Env()
+
+SECRET_KEY = env.str("COATLOG_SECRET_KEY")
+DEBUG = env.bool("COATLOG_DEBUG", default=False)
+ALLOWED_HOSTS = env.list("COATLOG_HOSTS", default=["127.0.0.1", "localhost"])
+#: The one clock door may be set (tests, shots); refused everywhere else.
+CLOCK_SETTABLE = env.bool("COATLOG_CLOCK_SETTABLE", default=False)
+#: Only the test runner's own sessions may empty the append-only tables.
+TEST_SESSIONS = env.bool("COATLOG_TEST_SESSIONS", default=False)
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.staticfiles",
+    "axes",
+    "csp",
+    "ninja",
+    "coatlog.shop",
+    "coatlog.shelf",
+    "coatlog.jobs",
+    "coatlog.logbook",
+    "coatlog.run",
+    "coatlog.demo",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+ROOT_URLCONF = "config.urls"
+WSGI_APPLICATION = "config.wsgi.application"
+
+DATABASES = {"default": env.db("DATABASE_URL")}
+DATABASES["default"]["CONN_MAX_AGE"] = 60
+if TEST_SESSIONS:
+    DATABASES["default"].setdefault("OPTIONS", {})["options"] = "-c coatlog.test_runner=on"
+TEST_RUNNER = "config.runner.CoatlogRunner"
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "django.contrib.auth.backends.ModelBackend",
+]
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
+AXES_FAILURE_LIMIT = 8
+AXES_COOLOFF_TIME = 0.25
+# One person at one address: a shared tablet does not lock out the whole shop.
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_RESET_ON_SUCCESS = True
+AXES_VERBOSE = False
+SESSION_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_AGE = 30 * 24 * 3600
+CSRF_COOKIE_SAMESITE = "Lax"
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [SELF],
+        "style-src": [SELF, "'unsafe-inline'"],
+        "img-src": [SELF, "data:"],
+        "object-src": [NONE],
+        "base-uri": [SELF],
+        "frame-ancestors": [NONE],
+    }
+}
+
+USE_TZ = True
+TIME_ZONE = "UTC"
+LANGUAGE_CODE = "en"
+STATIC_URL = "/static/"
+STATIC_ROOT = BASE_DIR / ".state" / "static"
+WEB_DIST = BASE_DIR / "web" / "dist"
+STATICFILES_DIRS = [WEB_DIST] if WEB_DIST.exists() else []
+WHITENOISE_USE_FINDERS = True
+WHITENOISE_AUTOREFRESH = False
+UPLOAD_LIMIT_BYTES = 8 * 1024 * 1024
+DATA_UPLOAD_MAX_MEMORY_SIZE = UPLOAD_LIMIT_BYTES
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

@@ -1,0 +1,48 @@
+"""The verbs of ./coat."""
+
+from __future__ import annotations
+
+import sys
+
+from .console import say
+
+__all__ = ["main"]
+
+USAGE = """Coat Log. Verbs:
+  ./coat start            set up what is missing, load the demo shop, serve it
+  ./coat test [labels]    all tests, or those named
+  ./coat check            style, types, import rules, migrations, API drift
+  ./coat shots            make docs/screenshots anew
+  ./coat bench            speed figures, as ratios measured side by side
+  ./coat schema           write docs/openapi.json and the generated types anew"""
+
+
+def main(words: list[str]) -> int:
+    verb, rest = (words[0], words[1:]) if words else ("", [])
+    if verb == "start" and not rest:
+        from .serve import start
+
+        return start()
+    from . import checks
+
+    verbs = {
+        "test": checks.test,
+        "check": checks.check,
+        "shots": checks.shots,
+        "bench": checks.bench,
+        "schema": checks.schema,
+    }
+    if verb in verbs:
+        try:
+            return verbs[verb](rest)
+        except KeyboardInterrupt:
+            return 130
+    say(USAGE)
+    if verb in ("", "help", "--help", "-h"):
+        return 0
+    say(f"\nUnknown: {' '.join(words)}")
+    return 2
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

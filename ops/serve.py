@@ -1,0 +1,206 @@
+"""./coat start: everything up, one address printed, nothing left running afterwards."""
+
+from __future__ import annotations
+
+import contextlib
+import fcntl
+import os
+import secrets
+import signal
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+from types import FrameType
+
+from .cluster import Cluster, free_port
+from .console import StepFailed, run, say, step
+from .machine import need_postgres, need_python, need_web
+from .paths import ROOT, home, venv_bin
+
+__all__ = ["start", "web_env"]
+
+WEB_PORT = 8710
+
+
+def web_env(database_url: str, *, secret: str) -> dict[str, str]:
+    """Environment of the web process and of manage.py."""
+    return {
+        **os.environ,
+        "DATABASE_URL": database_url,
+        "COATLOG_SECRET_KEY": secret,
+        "DJANGO_SETTINGS_MODULE": "config.settings",
+        "PYTHONPATH": str(ROOT),
+        "PYTHONUNBUFFERED": "1",
+    }
+
+
+def start() -> int:
+    """Set up, serve, and wait for Ctrl-C."""
+    place = home()
+    place.mkdir(parents=True, exist_ok=True)
+    with _only_one(place) as mine:
+        if not mine:
+            return _join_running(place)
+        signal.signal(signal.SIGTERM, _as_ctrl_c)
+        try:
+            return _serve(place)
+        except KeyboardInterrupt:
+            return 0
+        finally:
+            with contextlib.suppress(FileNotFoundError):
+                (place / "address").unlink()
+
+
+def _as_ctrl_c(number: int, frame: FrameType | None) -> None:
+    raise KeyboardInterrupt
+
+
+@contextlib.contextmanager
+def _only_one(place: Path) -> Iterator[bool]:
+    """Hold the start lock; the kernel frees it when its holder dies, so it is never left over."""
+    with open(place / "start.lock", "a") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            yield False
+            return
+        yield True
+
+
+def _join_running(place: Path) -> int:
+    say("Coat Log is already being started from this folder; waiting for its address.")
+    for _ in range(1800):
+        address = place / "address"
+        if address.exists():
+            say(address.read_text())
+            return 0
+        with _only_one(place) as free:
+            if free:
+                say("The other start ended without coming up. Start again.")
+                return 1
+        time.sleep(1)
+    say("It did not come up in 30 minutes. Stop it with Ctrl-C and start again.")
+    return 1
+
+
+def _serve(place: Path) -> int:
+    say("Coat Log")
+    need_python("base")
+    need_web()
+    cluster: Cluster | None = None
+    server: subprocess.Popen[bytes] | None = None
+    try:
+        url = os.environ.get("DATABASE_URL", "")
+        if not url:
+            need_postgres()
+            cluster = _cluster(place)
+            made = cluster
+            step("Making the database", made.make)
+            step("Starting the database", made.start)
+            url = made.url
+        env = web_env(url, secret=_secret(place))
+        step("Bringing tables up to date", lambda: _manage(env, "migrate", "-v", "0"))
+        sign_in = step("Loading the demo shop", lambda: _manage(env, "load_demo", "--if-missing"))
+        port = free_port(int(os.environ.get("COATLOG_PORT", WEB_PORT)))
+        server = _gunicorn(env, port, place)
+        running = server
+        step("Starting the web server", lambda: _wait_until_up(running, port, place))
+        text = f"\nOpen http://127.0.0.1:{port}/\n{sign_in.strip()}\nCtrl-C stops everything."
+        (place / "address").write_text(text)
+        say(text)
+        server.wait()
+        say(f"The web server ended by itself; see {place / 'web.log'}")
+        return 1
+    finally:
+        _shut(server, cluster)
+
+
+def _shut(server: subprocess.Popen[bytes] | None, cluster: Cluster | None) -> None:
+    for number in (signal.SIGINT, signal.SIGTERM):  # a second Ctrl-C must not cut this short
+        signal.signal(number, signal.SIG_IGN)
+    if server is not None and server.poll() is None:
+        server.terminate()
+        try:
+            server.wait(15)
+        except subprocess.TimeoutExpired:
+            server.kill()
+    if cluster is not None:
+        cluster.stop()
+    say("\nStopped.")
+
+
+def _cluster(place: Path) -> Cluster:
+    remembered = place / "port"
+    wanted = int(remembered.read_text()) if remembered.exists() else 0
+    old = Cluster(place / "postgres", wanted)
+    if old.pid() is not None:  # left running by a start that was killed: take it down first
+        old.stop()
+    cluster = Cluster(place / "postgres", free_port(wanted))
+    remembered.write_text(str(cluster.port))
+    return cluster
+
+
+def _secret(place: Path) -> str:
+    file = place / "secret-key"
+    if not file.exists():
+        file.write_text(secrets.token_urlsafe(48))
+        file.chmod(0o600)
+    return file.read_text()
+
+
+def _manage(env: dict[str, str], *words: str) -> str:
+    return run(
+        [venv_bin("python"), ROOT / "manage.py", *words],
+        env=env,
+        cwd=ROOT,
+        remedy="Nothing was dropped. Read the last lines, mend that, start again.",
+    )
+
+
+def _gunicorn(env: dict[str, str], port: int, place: Path) -> subprocess.Popen[bytes]:
+    log = (place / "web.log").open("ab")  # open as long as the server lives
+    command = [
+        venv_bin("python"),
+        "-m",
+        "gunicorn",
+        "config.wsgi",
+        "--bind",
+        f"127.0.0.1:{port}",
+        "--workers",
+        "2",
+        "--threads",
+        "4",
+        "--graceful-timeout",
+        "5",
+        "--timeout",
+        "60",
+    ]
+    # Its own session: Ctrl-C reaches this script alone, which then stops the server in order.
+    return subprocess.Popen(
+        [str(c) for c in command],
+        cwd=ROOT,
+        env=env,
+        stdin=subprocess.DEVNULL,
+        stdout=log,
+        stderr=log,
+        start_new_session=True,
+    )
+
+
+def _wait_until_up(server: subprocess.Popen[bytes], port: int, place: Path) -> None:
+    for _ in range(300):
+        if server.poll() is not None:
+            break
+        with contextlib.suppress(OSError), urllib.request.urlopen(f"http://127.0.0.1:{port}/", timeout=2):
+            return
+        time.sleep(0.1)
+    raise StepFailed(
+        f"It did not answer on port {port}; see {place / 'web.log'}", "Read the end of that log."
+    )
+
+
+if __name__ == "__main__":
+    sys.exit(start())
