@@ -209,7 +209,7 @@ def _tmy3(lines: list[str], file_name: str, year: int) -> WeatherFile:
             )
         )
     notes = [
-        f"Typical year, laid onto {year}. Hour-ending, standard time {head.cells['hours from UTC']} h from UTC."
+        f"Typical year laid onto {year}; hour-ending, standard time {head.cells['hours from UTC']} h from UTC."
     ]
     if filled:
         notes.append(f"{filled} hours had no value and carry the hour before.")

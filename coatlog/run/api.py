@@ -24,7 +24,6 @@ from coatlog.logbook.models import LogEntry
 from coatlog.logbook.services import Draft
 from coatlog.shop import clock
 from coatlog.shop.auth import member_of
-from coatlog.shop.hours import open_intervals
 from coatlog.shop.models import Member
 
 from . import services
@@ -125,7 +124,6 @@ class JobPage(Schema):
     plan: Plan | None
     air: AirNow
     ribbon: list[RibbonPoint]
-    hours: list[tuple[int, int]]
     log: list[LogLine]
     may_write: bool
 
@@ -246,7 +244,6 @@ def _job_page(member: Member, job: Job, row: JobProjection, now: int) -> JobPage
         plan=plan,
         air=air_now(air, str(job.place_id), sheet, now),
         ribbon=list(ribbon(air, now - 4 * 3600, max(now + 8 * 3600, min(until, now + 36 * 3600)))),
-        hours=list(open_intervals(job.shop, now, days=4)),
         log=_log(job, state),
         may_write=member.may_write,
     )

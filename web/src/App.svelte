@@ -1,0 +1,56 @@
+<script lang="ts">
+  import Router from "svelte-spa-router";
+  import Patterns from "./figures/Patterns.svelte";
+  import { outbox } from "./lib/outbox.svelte";
+  import { session } from "./lib/session.svelte";
+  import TopLine from "./ui/TopLine.svelte";
+  import SignIn from "./views/SignIn.svelte";
+  import JobView from "./views/job/JobView.svelte";
+  import JobsView from "./views/jobs/JobsView.svelte";
+  import NewJob from "./views/jobs/NewJob.svelte";
+  import NowView from "./views/now/NowView.svelte";
+  import ShelfView from "./views/shelf/ShelfView.svelte";
+  import WeatherView from "./views/weather/WeatherView.svelte";
+
+  const routes = {
+    "/": NowView,
+    "/jobs": JobsView,
+    "/jobs/new": NewJob,
+    "/jobs/:id/:step": JobView,
+    "/shelf": ShelfView,
+    "/weather": WeatherView,
+    "*": NowView,
+  };
+  let main = $state<HTMLElement>();
+  let spoken = $state("");
+
+  $effect(() => {
+    void session.look().then(() => outbox.start());
+  });
+  /** A page change is announced and takes the focus, as a document's would. */
+  function arrived(): void {
+    spoken = document.querySelector("main h1")?.textContent ?? "";
+    document.title = spoken ? `${spoken}. Coat Log` : "Coat Log";
+    main?.focus({ preventScroll: true });
+  }
+</script>
+
+<Patterns />
+<p class="sr" aria-live="polite">{spoken}</p>
+{#if session.who}
+  <TopLine />
+  {#each outbox.aside as a (a.key)}
+    <p class="aside" role="alert">
+      <b>Not taken: {a.entry.kind.replaceAll("_", " ")}.</b> {a.why} It is kept on this device.
+      <button class="btn small" onclick={() => a.key !== undefined && outbox.forget(a.key)}>Put away</button>
+    </p>
+  {/each}
+  <main bind:this={main} tabindex="-1"><Router {routes} onRouteLoaded={() => setTimeout(arrived, 120)} /></main>
+{:else if session.asked}
+  <SignIn />
+{/if}
+
+<style>
+  main { outline: none; min-height: calc(100vh - 44px); display: flex; flex-direction: column; }
+  .aside { display: flex; gap: 12px; align-items: center; padding: 8px 24px; background: var(--lift); border-top: 2px solid var(--ink); }
+</style>

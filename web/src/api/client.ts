@@ -1,0 +1,48 @@
+/** The one client of the API. Types come from docs/openapi.json; nothing is typed twice. */
+import createClient from "openapi-fetch";
+import { serverClock } from "../lib/clock.svelte";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+export type JobPage = Schemas["JobPage"];
+export type Facts = Schemas["Facts"];
+export type JobState = Schemas["JobState"];
+export type Film = Schemas["Film"];
+export type Span = Schemas["Span"];
+export type Plan = Schemas["Plan"];
+export type PlanTask = Schemas["Task"];
+export type NextTask = Schemas["NextTask"];
+export type PartView = Schemas["PartView"];
+export type Sheet = Schemas["Sheet"];
+export type Why = Schemas["Why"];
+export type Finding = Schemas["Finding"];
+export type MixPage = Schemas["MixPage"];
+
+export type Problem = {
+  title: string;
+  status: number;
+  detail: string;
+  errors: { field?: string; given?: unknown; expected?: string; what?: string; why?: string; instead?: string }[];
+};
+
+function cookie(name: string): string {
+  const hit = document.cookie.split("; ").find((c) => c.startsWith(name + "="));
+  return hit ? decodeURIComponent(hit.slice(name.length + 1)) : "";
+}
+
+export const api = createClient<paths>({ baseUrl: "" });
+api.use({
+  onRequest({ request }) {
+    if (request.method !== "GET") request.headers.set("X-CSRFToken", cookie("csrftoken"));
+    return request;
+  },
+  onResponse({ response }) {
+    serverClock.hear(response.headers.get("Coat-Now"));
+  },
+});
+
+/** What went wrong, in words, from whatever the client threw or the server answered. */
+export function inWords(error: unknown): string {
+  if (error && typeof error === "object" && "detail" in error) return String((error as Problem).detail);
+  return "No answer from the server. Check the network; what you entered is still here.";
+}

@@ -1,0 +1,124 @@
+<script lang="ts">
+  /** All parts of a job in time, one lane each in the order of next work, and the air below. */
+  import type { JobPage, PartView } from "../api/client";
+  import { clockTime, dayName, duration, um, when } from "../lib/format";
+  import StateTag from "../ui/StateTag.svelte";
+  import Lane from "./Lane.svelte";
+  import { stripScale, ticks } from "./scale";
+
+  type Props = { page: JobPage; now: number; pick?: (partId: string) => void; picked?: string | null; laneHeight?: number };
+  let { page, now, pick, picked = null, laneHeight = 76 }: Props = $props();
+  let box = $state(0);
+  const HEAD = 200;
+  const width = $derived(Math.max(320, box - HEAD));
+
+  const films = $derived(page.state.parts.flatMap((p) => p.films));
+  const from = $derived(Math.min(now - 1800, ...films.map((f) => f.started_at)));
+  const planEnd = $derived(Math.max(now, ...(page.plan?.tasks ?? []).map((t) => t.end_at)));
+  const to = $derived(Math.max(planEnd + 24 * 3600, ...page.state.parts.flatMap((p) => p.gates.map((g) => Math.min(g.likely_at ?? 0, now + 4 * 86400)))));
+  const scale = $derived(stripScale(now, from, planEnd, to, width));
+  const marks = $derived(ticks(scale));
+  const coats = $derived((page.plan?.tasks ?? []).filter((t) => t.kind === "coat"));
+  const order = $derived(Object.fromEntries(coats.map((t, i) => [t.key, i + 1])));
+  const wanted = $derived((partId: string) => {
+    const layers = page.facts.layers.filter((l) => l.part_id === partId);
+    return { um: layers.reduce((s, l) => s + (l.target_um ?? 0), 0), tol: layers.reduce((s, l) => s + l.tol_um, 0) };
+  });
+  const scaleUm = $derived(Math.max(...page.facts.parts.map((p) => wanted(p.id).um + wanted(p.id).tol)));
+  const rank = $derived(new Map((page.plan?.tasks ?? []).toReversed().map((t) => [t.part_id, t.start_at])));
+  const lanes = $derived(page.view.parts.toSorted((a, b) => (rank.get(a.part_id) ?? Infinity) - (rank.get(b.part_id) ?? Infinity)));
+  const name = (id: string): string => page.facts.parts.find((p) => p.id === id)?.name ?? "";
+
+  function consequence(p: PartView): string {
+    const task = p.next_task;
+    if (p.state === "wet" && task === null && p.until_at === null) return "coat going on";
+    if (task?.kind === "coat" && p.state === "closing" && task.closes_at) return `${duration(task.closes_at - now)} to coat it`;
+    if (task?.kind === "coat" && p.state === "open" && task.closes_at) return `open to ${when(task.closes_at, now)}`;
+    if (p.state === "flash" && p.until_at) return `${duration(p.until_at - now)}, then ${p.next_state === "open" ? "open" : "on"}`;
+    if (p.state === "over_age") return "abrade and wipe, then coat";
+    if (task?.kind === "unmask" && task.opens_at) return task.opens_at > now ? `tape off ${when(task.opens_at, now)}` : "tape may come off";
+    if (p.state === "wet" && p.until_at) return `hands off to ${when(p.until_at, now)}`;
+    if (p.next_gate?.late_at) return `${p.next_gate.name.replace("_", " ")} ${when(p.next_gate.late_at, now)}`;
+    return p.state === null ? "first coat any time" : "";
+  }
+  const area = $derived.by(() => {
+    const top = 10;
+    const yy = (m: number): number => 34 - (Math.max(0, Math.min(m, top)) / top) * 30;
+    const pts = page.ribbon.filter((r) => r.at >= scale.from && r.at <= scale.to);
+    return { pts, yy, line: pts.map((r) => `${scale.x(r.at).toFixed(1)},${yy(r.margin_k).toFixed(1)}`).join(" ") };
+  });
+</script>
+
+<figure bind:clientWidth={box} aria-label="Build strip: every part in time">
+  <svg class="axis" width={box} height="30" aria-hidden="true">
+    <g transform={`translate(${HEAD} 0)`}>
+      {#each marks as t (t)}
+        {#if Math.abs(scale.x(t) - scale.x(now)) > 46}
+          <text x={scale.x(t)} y="20" text-anchor="middle" font-size="14">{scale.pieces.length > 1 && t > scale.pieces[scale.pieces.length - 1]!.from ? when(t, now).split(" ")[0] : clockTime(t)}</text>
+        {/if}
+      {/each}
+      <rect x={scale.x(now) - 28} y="2" width="56" height="26" fill="var(--ink)" />
+      <text class="nowbox" x={scale.x(now)} y="21" text-anchor="middle" font-size="16">{clockTime(now)}</text>
+    </g>
+  </svg>
+  <ol>
+    {#each lanes as p (p.part_id)}
+      {@const w = wanted(p.part_id)}
+      {@const part = page.state.parts.find((s) => s.part_id === p.part_id)}
+      <li class:picked={picked === p.part_id} aria-label={`${name(p.part_id)}, ${Math.round(p.dry_um)} of ${um(w.um)}, ${p.word}, ${consequence(p)}`}>
+        <button class="lanehead" onclick={() => pick?.(p.part_id)}>
+          <span class="name">{name(p.part_id)}</span>
+          <span class="build"><b>{Math.round(p.dry_um)}</b> of {Math.round(w.um)}</span>
+          <StateTag state={p.state} word={p.word} />
+          <span class="so">{consequence(p)}</span>
+        </button>
+        <svg {width} height={laneHeight} aria-hidden="true">
+          {#each marks as t (t)}<line x1={scale.x(t)} x2={scale.x(t)} y1="0" y2={laneHeight} stroke="var(--rule)" />{/each}
+          <Lane films={part?.films ?? []} planned={(page.plan?.tasks ?? []).filter((t) => t.part_id === p.part_id)} facts={page.facts}
+            target_um={w.um} tol_um={w.tol} scale_um={scaleUm} {scale} {width} height={laneHeight} {now} {order}
+            gates={(part?.gates ?? []).filter((g) => ["handle", "water", "use"].includes(g.name) && g.likely_at).map((g) => ({ name: g.name, at: g.likely_at! }))} />
+          {#each scale.tears as x (x)}
+            <polyline points={Array.from({ length: 11 }, (_, i) => `${x - 4 + (i % 2 ? -3 : 3)},${(laneHeight * i) / 10}`).join(" ")} fill="none" stroke="var(--edge)" stroke-width="1.2" />
+            <polyline points={Array.from({ length: 11 }, (_, i) => `${x + 4 + (i % 2 ? -3 : 3)},${(laneHeight * i) / 10}`).join(" ")} fill="none" stroke="var(--edge)" stroke-width="1.2" />
+          {/each}
+          <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2={laneHeight} stroke="var(--ink)" stroke-width="3" />
+        </svg>
+      </li>
+    {/each}
+  </ol>
+  <div class="ribbon">
+    <p><b>Surface above dew point</b><span>{page.air.margin.value.toFixed(1)} K now, stop at 3{page.air.source === "default" ? ", assumed" : ""}</span></p>
+    <svg {width} height="36" aria-label={`Surface above dew point, ${page.air.margin.value.toFixed(1)} K now`} role="img">
+      {#if area.pts.length > 1}
+        <polygon points={`${scale.x(area.pts[0]!.at)},36 ${area.line} ${scale.x(area.pts[area.pts.length - 1]!.at)},36`} fill="var(--b2)" />
+        {#each area.pts.slice(1) as r, i (r.at)}
+          {#if r.margin_k < 3}<rect x={scale.x(area.pts[i]!.at)} y="0" width={Math.max(0, scale.x(r.at) - scale.x(area.pts[i]!.at))} height="36" fill="url(#p-nogo)" />{/if}
+        {/each}
+        <polyline points={area.line} fill="none" stroke="var(--ink)" stroke-width="1.6" />
+      {/if}
+      <line x1="0" x2={width} y1={area.yy(3)} y2={area.yy(3)} stroke="var(--ink)" stroke-dasharray="2 3" />
+      <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2="36" stroke="var(--ink)" stroke-width="3" />
+    </svg>
+  </div>
+  <figcaption class="sr">{dayName(now)}, {clockTime(now)}. Solid is what happened, dashed what is planned.</figcaption>
+</figure>
+
+<style>
+  figure { width: 100%; overflow: hidden; }
+  ol { list-style: none; }
+  li { display: flex; border-top: 2px solid var(--edge); background: var(--field); }
+  li.picked { background: var(--lift); box-shadow: inset 10px 0 var(--ink); }
+  .lanehead { width: 200px; flex: none; display: grid; grid-template-columns: 1fr auto; gap: 2px 8px; align-content: center; padding: 4px 12px 4px 24px; text-align: left; font: inherit; color: inherit; background: var(--ground); border: 0; cursor: pointer; }
+  li.picked .lanehead { background: transparent; }
+  .name { font-stretch: 70%; font-weight: 780; font-size: 20px; line-height: 1; }
+  .build { font-size: 13px; white-space: nowrap; font-stretch: 84%; }
+  .build b { font-size: 17px; font-stretch: 66%; font-weight: 800; }
+  .lanehead :global(.tag), .so { grid-column: 1 / -1; }
+  .so { font-size: 13.5px; color: var(--ink2); line-height: 1.15; }
+  .nowbox { fill: var(--on-ink); font-stretch: 66%; font-weight: 800; }
+  .axis text { font-weight: 600; fill: var(--ink2); }
+  .axis .nowbox { fill: var(--on-ink); }
+  .ribbon { display: flex; border-top: 2px solid var(--edge); }
+  .ribbon p { width: 200px; flex: none; padding: 2px 8px 0 24px; font-size: 13px; line-height: 1.25; font-stretch: 92%; }
+  .ribbon span { display: block; color: var(--ink2); }
+</style>

@@ -1,0 +1,65 @@
+<script lang="ts">
+  /** The cup to scale: millilitre marks left, cumulative scale readings right, poured from the bottom up. */
+  import type { MixPage } from "../api/client";
+  import { spaced, volume } from "../lib/format";
+
+  type Props = { mix: MixPage; next: string | null };
+  let { mix, next }: Props = $props();
+  const H = 540;
+  const TOP = 40;
+  const BASE = H + TOP;
+  const full = $derived(mix.cup.total_ml * 1.18);
+  const y = $derived((ml: number): number => BASE - (ml / full) * H);
+  const poured = $derived(new Map((mix.poured?.poured ?? []).map((p) => [p.role, p])));
+  const left = (yy: number): number => 150 + ((BASE - yy) / H) * -20;
+  const right = (yy: number): number => 350 + ((BASE - yy) / H) * 20;
+  const layers = $derived(mix.cup.pours.map((p, i) => ({ ...p, low: i ? mix.cup.pours[i - 1]!.mark_ml : 0, fill: ["var(--b2)", "var(--b4)", "var(--plan)", "var(--b3)"][i % 4]! })));
+  const step = $derived([10, 25, 50, 100, 250, 500, 1000, 2500].find((s) => full / s < 14) ?? 5000);
+  const marks = $derived(Array.from({ length: Math.floor(full / step) }, (_, i) => (i + 1) * step));
+  /** Rows on the right keep their distance however thin a pour is. */
+  const rows = $derived.by(() => {
+    let floor = BASE - 26;
+    return layers.map((p) => {
+      const at = Math.min(y(p.mark_ml) + 8, floor);
+      floor = at - 96;
+      return { ...p, at: Math.max(at, 60) };
+    });
+  });
+</script>
+
+<svg viewBox="0 0 900 620" role="img" aria-label={`Cup for ${volume(mix.cup.total_ml)}: ${mix.cup.pours.map((p) => `${p.name} to ${Math.round(p.mark_ml)} ml or ${Math.round(p.scale_g)} g`).join(", ")}`}>
+  {#each layers as p (p.role)}
+    {@const on = poured.has(p.role)}
+    <polygon points={`${left(y(p.low))},${y(p.low)} ${right(y(p.low))},${y(p.low)} ${right(y(p.mark_ml))},${y(p.mark_ml)} ${left(y(p.mark_ml))},${y(p.mark_ml)}`}
+      fill={on ? p.fill : "var(--field)"} stroke="var(--ink)" stroke-width={on ? 1.5 : 1} stroke-dasharray={on ? undefined : "6 4"} />
+    {#if y(p.low) - y(p.mark_ml) > 26}
+      <text class="in" x="250" y={(y(p.low) + y(p.mark_ml)) / 2 + 7} text-anchor="middle" font-size="20">{p.name}</text>
+    {/if}
+  {/each}
+  <path d={`M128 ${TOP}H132L150 ${BASE}H350L368 ${TOP}H372`} fill="none" stroke="var(--ink)" stroke-width="4" />
+  {#each marks as m (m)}
+    <line x1={left(y(m)) + 3} x2={left(y(m)) + 16} y1={y(m)} y2={y(m)} stroke="var(--ink)" stroke-width="1.2" />
+    <text x={left(y(m)) - 8} y={y(m) + 4} text-anchor="end" font-size="13">{spaced(m)}</text>
+  {/each}
+  <text x="128" y={TOP - 10} text-anchor="end" font-size="13">ml</text>
+  {#each rows as p (p.role)}
+    {@const on = poured.get(p.role)}
+    {@const lift = p.role === next}
+    <path d={`M${right(y(p.mark_ml)) + 2} ${y(p.mark_ml)}L440 ${p.at - 26}H462`} fill="none" stroke="var(--ink)" stroke-width={lift ? 2.2 : 1.2} />
+    {#if lift}<rect x="464" y={p.at - 74} width="434" height="92" fill="var(--lift)" stroke="var(--ink)" stroke-width="2.4" />{/if}
+    {#if on}<rect x="470" y={p.at - 38} width="24" height="24" fill="var(--ink)" /><path d={`M475 ${p.at - 27}l5 6 9 -11`} fill="none" stroke="var(--on-ink)" stroke-width="2.6" />{/if}
+    <text class="num" x="650" y={p.at - 8} text-anchor="end" font-size={lift ? 74 : 46}>{spaced(p.scale_g)}</text>
+    <text x="656" y={p.at - 8} font-size="19" font-weight="700">g</text>
+    <text class="role" x="690" y={p.at - 46} font-size="18">{p.name}{lift ? ", pour now" : on ? ", in the cup" : ""}</text>
+    <text x="690" y={p.at - 25} font-size="14.5">{spaced(p.ml)} ml, to the {spaced(p.mark_ml)} mark</text>
+    <text x="690" y={p.at - 6} font-size="14.5">+ {spaced(p.g)} g. {p.share}</text>
+  {/each}
+</svg>
+
+<style>
+  svg { width: 100%; height: auto; max-height: 560px; }
+  text { font-stretch: 84%; }
+  .in { font-weight: 760; font-stretch: 72%; }
+  .role { font-weight: 760; }
+  .num { font-stretch: 62%; font-weight: 820; }
+</style>

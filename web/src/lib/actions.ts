@@ -1,0 +1,68 @@
+/** Taps to entries. What is computed comes with the page; here facts are only put together. */
+import type { JobPage, NextTask } from "../api/client";
+import { outbox } from "./outbox.svelte";
+
+export const partName = (page: JobPage, id: string): string => page.facts.parts.find((p) => p.id === id)?.name ?? "part";
+
+export function taskLabel(page: JobPage, task: NextTask): string {
+  if (task.kind === "unmask") return `${partName(page, task.part_id)}, tape off`;
+  const layer = page.facts.layers.find((l) => l.id === task.layer_id);
+  const sheet = layer ? page.facts.sheets[layer.sheet_id] : undefined;
+  return `${partName(page, task.part_id)}, ${sheet?.name.toLowerCase()} ${task.n} of ${layer?.coats}`;
+}
+
+/** The batch a coat of this layer draws from: the live one of its material that lasts longest. */
+export function batchFor(page: JobPage, layerId: string, now: number): string | null {
+  const sheetId = page.facts.layers.find((l) => l.id === layerId)?.sheet_id;
+  const live = page.state.batches
+    .filter((b) => b.sheet_id === sheetId && b.mixed && b.closed_at === null && b.left_ml > 0)
+    .filter((b) => b.gels_at === null || b.gels_at > now)
+    .toSorted((a, b) => (b.use_by_at ?? 0) - (a.use_by_at ?? 0));
+  return live[0]?.batch_id ?? null;
+}
+
+export function startCoat(page: JobPage, task: NextTask, now: number): Promise<string[]> {
+  const batch = task.layer_id ? batchFor(page, task.layer_id, now) : null;
+  return outbox.add(page.head.id, [{
+    kind: "coat_started",
+    body: {
+      coats: [{ coat_id: crypto.randomUUID(), part_id: task.part_id, layer_id: task.layer_id, n: task.n }],
+      facts_id: page.facts.id,
+      batch_ids: batch ? [batch] : [],
+      place_id: page.facts.parts.find((p) => p.id === task.part_id)?.place_id,
+    },
+  }], `${taskLabel(page, task)} started`);
+}
+
+export function endCoat(page: JobPage, coatId: string, label: string): Promise<string[]> {
+  return outbox.add(page.head.id, [{ kind: "coat_done", body: { coat_ids: [coatId], draws: [] } }], `${label} done`);
+}
+
+export function pauseCoat(page: JobPage, coatId: string, paused: boolean): Promise<string[]> {
+  const kind = paused ? "coat_resumed" : "coat_paused";
+  return outbox.add(page.head.id, [{ kind, body: { coat_id: coatId, why: "" } }], paused ? "Resumed" : "Paused");
+}
+
+export function stepDone(page: JobPage, partId: string, step: string): Promise<string[]> {
+  const words: Record<string, string> = { abrade: "abraded", wipe: "wiped" };
+  const text = `${partName(page, partId)} ${words[step] ?? step}`;
+  return outbox.add(page.head.id, [{ kind: "step_done", body: { part_ids: [partId], step } }], text);
+}
+
+export function tapeOff(page: JobPage, partId: string, result: string): Promise<string[]> {
+  const text = `${partName(page, partId)}, tape off`;
+  return outbox.add(page.head.id, [{ kind: "unmasked", body: { part_ids: [partId], result } }], text);
+}
+
+export function combRead(page: JobPage, partId: string, coatId: string, low: number, high: number): Promise<string[]> {
+  const body = { part_id: partId, coat_id: coatId, what: "wet_comb", low_um: low, high_um: high };
+  return outbox.add(page.head.id, [{ kind: "film_read", body }], `Comb ${low} to ${high} µm`);
+}
+
+/** The cue of the server for a tap: which clocks it starts. */
+export function cueText(page: JobPage, taskKey: string): string {
+  const cue = page.state.cues.find((c) => c.task_key === taskKey && c.on_kind === "coat_done");
+  const opens = cue?.starts.find((s) => s.opens_s !== null)?.opens_s;
+  if (!cue) return "";
+  return opens ? `starts the ${Math.round(opens / 60)} min flash` : "last coat of this part";
+}

@@ -1,0 +1,56 @@
+/** Numbers and times as the shop says them: "58 min", "1 h 28", "1 610 g", "0.54 l", 24 h clock. */
+import { session } from "./session.svelte";
+
+function zoned(options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
+  return new Intl.DateTimeFormat("en-GB", { timeZone: session.who?.time_zone ?? "UTC", ...options });
+}
+
+export function clockTime(at: number): string {
+  return zoned({ hour: "2-digit", minute: "2-digit", hour12: false }).format(at * 1000);
+}
+
+export function dayName(at: number): string {
+  return zoned({ weekday: "short", day: "numeric", month: "short" }).format(at * 1000).replace(",", "");
+}
+
+function dayKey(at: number): string {
+  return zoned({ year: "numeric", month: "2-digit", day: "2-digit" }).format(at * 1000);
+}
+
+/** Time today, day and time within a week, date beyond. */
+export function when(at: number, now: number): string {
+  if (dayKey(at) === dayKey(now)) return clockTime(at);
+  if (Math.abs(at - now) < 6 * 86400) return `${zoned({ weekday: "short" }).format(at * 1000)} ${clockTime(at)}`;
+  return `${zoned({ day: "numeric", month: "short" }).format(at * 1000)} ${clockTime(at)}`;
+}
+
+export function duration(seconds: number): string {
+  const s = Math.max(0, Math.round(seconds));
+  if (s < 60) return `${s} s`;
+  const minutes = Math.round(s / 60);
+  if (minutes < 120) return `${minutes} min`;
+  const hours = Math.floor(minutes / 60);
+  if (hours < 48) return `${hours} h ${String(minutes % 60).padStart(2, "0")}`;
+  return `${Math.round(hours / 24)} days`;
+}
+
+export function stopwatch(seconds: number): string {
+  const s = Math.max(0, Math.round(seconds));
+  const h = Math.floor(s / 3600);
+  const two = (n: number) => String(n).padStart(2, "0");
+  return h > 0 ? `${h}:${two(Math.floor(s / 60) % 60)}` : `${two(Math.floor(s / 60))}:${two(s % 60)}`;
+}
+
+export function spaced(value: number, digits = 0): string {
+  const [whole, rest] = value.toFixed(digits).split(".");
+  const grouped = (whole ?? "").replace(/\B(?=(\d{3})+(?!\d))/g, "\u202f");
+  return rest ? `${grouped}.${rest}` : grouped;
+}
+
+export function volume(ml: number): string {
+  return ml >= 1000 ? `${(ml / 1000).toFixed(2)} l` : `${Math.round(ml)} ml`;
+}
+
+export const um = (value: number): string => `${spaced(value)} µm`;
+export const degc = (value: number): string => `${value.toFixed(1)}°`;
+export const percent = (frac: number): string => `${Math.round(frac * 100)} %`;

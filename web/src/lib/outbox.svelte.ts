@@ -1,0 +1,137 @@
+/** Entries on this device until the server has them.
+ *
+ * An entry is in IndexedDB before the tap is acknowledged; sent oldest first; one the server will
+ * not take is set aside and shown, never lost. Sending twice is harmless: ids are made here.
+ */
+import { type DBSchema, type IDBPDatabase, openDB } from "idb";
+import { api, type Schemas } from "../api/client";
+import { serverClock } from "./clock.svelte";
+import { session } from "./session.svelte";
+
+type EntryIn = Schemas["EntryIn"];
+type Kept = { key?: number; entry: EntryIn };
+type Aside = { key?: number; entry: EntryIn; why: string };
+
+interface Box extends DBSchema {
+  waiting: { key: number; value: Kept };
+  aside: { key: number; value: Aside };
+  meta: { key: string; value: string | number };
+}
+
+const RETRY_MS = 3000;
+
+class Outbox {
+  waiting = $state(0);
+  aside = $state.raw<Aside[]>([]);
+  /** The last group of entries, for the 10 s in which it can be taken back. */
+  last = $state.raw<{ ids: string[]; text: string; at: number } | null>(null);
+  /** Rises when the server has taken something: whoever shows state asks again. */
+  taken = $state(0);
+  #db: Promise<IDBPDatabase<Box>> | null = null;
+  #sending = false;
+
+  start(): void {
+    void this.#count().then(() => this.send());
+    setInterval(() => void this.send(), RETRY_MS);
+    addEventListener("online", () => void this.send());
+  }
+
+  /** Write entries down, then send. More than one belong together and are stored whole or not at all. */
+  async add(
+    jobId: string | null,
+    facts: { kind: string; body: Record<string, unknown>; at?: number }[],
+    undoText = "",
+  ): Promise<string[]> {
+    const db = await this.#open();
+    const group = facts.length > 1 ? crypto.randomUUID() : null;
+    const tx = db.transaction(["waiting", "meta"], "readwrite");
+    let device = await tx.objectStore("meta").get("device");
+    let n = Number((await tx.objectStore("meta").get("n")) ?? 0);
+    if (!device) device = crypto.randomUUID();
+    await tx.objectStore("meta").put(device, "device");
+    const ids: string[] = [];
+    for (const fact of facts) {
+      n += 1;
+      const id = crypto.randomUUID();
+      ids.push(id);
+      const entry: EntryIn = {
+        id, job_id: jobId, kind: fact.kind, v: 1, at: fact.at ?? serverClock.now,
+        at_from: fact.at === undefined ? "tap" : "typed", device_id: String(device), n, group_id: group,
+        body: fact.body,
+      };
+      await tx.objectStore("waiting").add({ entry });
+    }
+    await tx.objectStore("meta").put(n, "n");
+    await tx.done;
+    await this.#count();
+    if (undoText) this.last = { ids, text: undoText, at: serverClock.now };
+    await this.send();
+    return ids;
+  }
+
+  /** Undo is a strike; the entry itself stays in the log. */
+  async undo(jobId: string | null): Promise<void> {
+    const last = this.last;
+    if (!last) return;
+    this.last = null;
+    await this.add(jobId, last.ids.map((id) => ({ kind: "strike", body: { target_id: id, reason: "undone at once" } })));
+  }
+
+  async send(): Promise<void> {
+    if (this.#sending || !session.who) return;
+    this.#sending = true;
+    try {
+      const db = await this.#open();
+      const all = await db.getAll("waiting");
+      const keys = await db.getAllKeys("waiting");
+      if (all.length === 0) return;
+      const entries = all.slice(0, 100).map((k) => k.entry);
+      const { data, response } = await api.POST("/api/entries", { body: { sent_at: serverClock.now, entries } });
+      if (response.status === 401) session.lost();
+      if (!data) return;
+      const tx = db.transaction(["waiting", "aside"], "readwrite");
+      for (const [i, outcome] of data.entries()) {
+        const at = entries.findIndex((e) => e.id === outcome.id);
+        const key = keys[at];
+        if (at < 0 || key === undefined) continue;
+        await tx.objectStore("waiting").delete(key);
+        const bad = outcome.result === "refused" || outcome.result === "differs";
+        if (bad) await tx.objectStore("aside").add({ entry: entries[at]!, why: outcome.why ?? `entry ${i + 1}` });
+      }
+      await tx.done;
+      this.taken += 1;
+    } catch {
+      // No network: everything stays where it is and is sent again.
+    } finally {
+      this.#sending = false;
+      await this.#count();
+    }
+  }
+
+  async forget(key: number): Promise<void> {
+    const db = await this.#open();
+    await db.delete("aside", key);
+    await this.#count();
+  }
+
+  async #count(): Promise<void> {
+    const db = await this.#open();
+    this.waiting = await db.count("waiting");
+    const values = await db.getAll("aside");
+    const keys = await db.getAllKeys("aside");
+    this.aside = values.map((v, i) => ({ ...v, key: keys[i] }));
+  }
+
+  #open(): Promise<IDBPDatabase<Box>> {
+    this.#db ??= openDB<Box>("coatlog", 1, {
+      upgrade(db) {
+        db.createObjectStore("waiting", { autoIncrement: true });
+        db.createObjectStore("aside", { autoIncrement: true });
+        db.createObjectStore("meta");
+      },
+    });
+    return this.#db;
+  }
+}
+
+export const outbox = new Outbox();

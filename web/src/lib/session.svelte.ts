@@ -1,0 +1,41 @@
+/** Who is signed in. */
+import { api, inWords, type Schemas } from "../api/client";
+
+class Session {
+  who = $state.raw<Schemas["SessionOut"] | null>(null);
+  asked = $state(false);
+
+  async look(): Promise<void> {
+    const { data } = await api.GET("/api/session");
+    this.who = data ?? null;
+    this.asked = true;
+  }
+
+  /** Sign in; answers the refusal in words, or nothing. */
+  async signIn(username: string, password: string): Promise<string> {
+    try {
+      const { data, error } = await api.POST("/api/session", { body: { username, password } });
+      if (!data) return inWords(error);
+      this.who = data;
+      return "";
+    } catch (error) {
+      return inWords(error);
+    }
+  }
+
+  async signOut(): Promise<void> {
+    await api.DELETE("/api/session");
+    this.who = null;
+  }
+
+  /** The server said 401: what waits on this device stays, the sign-in page comes up. */
+  lost(): void {
+    this.who = null;
+  }
+
+  get mayWrite(): boolean {
+    return this.who !== null && this.who.role !== "viewer";
+  }
+}
+
+export const session = new Session();

@@ -1,0 +1,5 @@
+import "./styles/tokens.css";
+import { mount } from "svelte";
+import App from "./App.svelte";
+
+mount(App, { target: document.getElementById("app")! });

@@ -1,0 +1,41 @@
+<script lang="ts">
+  /** The one big action: fires on release after a hold of 0.4 s, or by Enter; a brush past it does nothing. */
+  type Props = { label: string; note: string; fire: () => void };
+  let { label, note, fire }: Props = $props();
+  const HOLD_MS = 400;
+  let since = $state(0);
+  let armed = $state(false);
+  let timer: ReturnType<typeof setTimeout>;
+
+  function down(event: PointerEvent): void {
+    if (event.button !== 0) return;
+    since = performance.now();
+    timer = setTimeout(() => (armed = true), HOLD_MS);
+  }
+  function up(): void {
+    clearTimeout(timer);
+    const long = since > 0 && performance.now() - since >= HOLD_MS;
+    since = 0;
+    armed = false;
+    if (long) fire();
+  }
+  function away(): void {
+    clearTimeout(timer);
+    since = 0;
+    armed = false;
+  }
+  function key(event: KeyboardEvent): void {
+    if (event.key === "Enter" && !event.repeat) fire();
+  }
+</script>
+
+<button class:armed onpointerdown={down} onpointerup={up} onpointerleave={away} onpointercancel={away} onkeydown={key} oncontextmenu={(e) => e.preventDefault()}>
+  <b>{label}</b><span>{armed ? "let go" : note}</span>
+</button>
+
+<style>
+  button { flex: 1; min-height: 120px; max-height: 200px; display: flex; flex-direction: column; justify-content: center; align-items: center; background: var(--ink); color: var(--on-ink); border: 0; width: 100%; font: inherit; touch-action: manipulation; user-select: none; }
+  b { font-stretch: 72%; font-weight: 840; font-size: 46px; line-height: 1; }
+  span { font-size: 16px; margin-top: 4px; }
+  .armed { background: var(--edge); }
+</style>

@@ -1,0 +1,47 @@
+<script lang="ts">
+  /** Title left, the stair of work right; the step the job is at wears its most urgent skin. */
+  import type { JobPage } from "../api/client";
+
+  type Props = { page: JobPage; step: "stack" | "mix" | "run" | "cure" };
+  let { page, step }: Props = $props();
+  const steps = [["stack", "Stack"], ["mix", "Mix"], ["run", "Run"], ["cure", "Cure"]] as const;
+  const at = $derived(page.view.next.some((t) => t.kind === "coat") || page.view.running.length ? 2 : 3);
+  const urgent = $derived(page.view.urgent_state);
+  const materials = $derived([...new Set(page.facts.layers.map((l) => page.facts.sheets[l.sheet_id]?.name))].reverse());
+</script>
+
+<div class="head">
+  <div class="title">
+    <h1>{page.head.title}, {page.head.asset.toLowerCase()}</h1>
+    <p>{page.head.place}. {materials.join(" over ")}, {page.head.parts} {page.head.parts === 1 ? "part" : "parts"}</p>
+  </div>
+  <nav class="stair" aria-label="Order of work">
+    {#each steps as [id, name], i (id)}
+      <a href={`#/jobs/${page.head.id}/${id}`} class={id === step ? "here" : i <= at ? "done" : "todo"}
+        style:--i={i} aria-current={id === step ? "step" : undefined}>
+        {#if i === at && urgent}
+          <svg class="live" aria-hidden="true"><rect width="100%" height="9" fill={`url(#p-${urgent})`} stroke="var(--skin-line)" stroke-width="1.5" /></svg>
+        {/if}
+        {name}
+      </a>
+    {/each}
+  </nav>
+</div>
+
+<style>
+  .head { display: flex; align-items: flex-end; min-height: 78px; padding: 0 24px; gap: 20px; border-bottom: 2px solid var(--ink); }
+  .title { flex: 0 1 46%; padding-bottom: 10px; }
+  h1 { font-size: 30px; }
+  p { color: var(--ink2); margin-top: 5px; }
+  .stair { flex: 1; display: grid; grid-template-columns: repeat(4, 1fr); align-items: end; }
+  .stair a { display: flex; align-items: flex-start; padding: 8px 0 0 11px; font-weight: 600; height: calc(44px + var(--i) * 6px); position: relative; }
+  .done { background: var(--b2); border-top: 2px solid var(--ink); }
+  .here { background: var(--ink); color: var(--on-ink); border-top: 2px solid var(--ink); font-weight: 760; }
+  .todo { border-top: 2px dashed var(--edge); color: var(--ink2); }
+  .live { position: absolute; left: 0; top: -9px; width: 100%; height: 9px; overflow: visible; }
+  @media (max-width: 700px) {
+    .head { flex-direction: column; align-items: stretch; padding: 0; gap: 8px; }
+    .title { padding: 6px 16px 0; }
+    h1 { font-size: 24px; }
+  }
+</style>

@@ -1,0 +1,36 @@
+<script lang="ts">
+  import { outbox } from "../lib/outbox.svelte";
+  import { session } from "../lib/session.svelte";
+
+  let name = $state("");
+  let password = $state("");
+  let refusal = $state("");
+  let busy = $state(false);
+
+  async function submit(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    busy = true;
+    refusal = await session.signIn(name, password);
+    busy = false;
+    if (!refusal) void outbox.send();
+  }
+</script>
+
+<main>
+  <form onsubmit={submit}>
+    <svg width="64" height="64" viewBox="0 0 24 24" aria-hidden="true"><path d="M1 22V17H23V22Z" fill="var(--ink)" /><path d="M7 15.4V10.4H23V15.4Z" fill="var(--edge)" /><path d="M13 8.8V3.8H23V8.8Z" fill="none" stroke="var(--ink)" stroke-width="1.6" stroke-dasharray="2.6 1.8" /></svg>
+    <h1>Coat Log</h1>
+    <label>Name <input name="username" autocomplete="username" bind:value={name} required /></label>
+    <label>Password <input name="password" type="password" autocomplete="current-password" bind:value={password} required /></label>
+    {#if refusal}<p role="alert"><b>{refusal}</b></p>{/if}
+    {#if outbox.waiting > 0}<p>{outbox.waiting} entries wait on this device and are sent after you sign in.</p>{/if}
+    <button class="btn go" disabled={busy}>Sign in</button>
+  </form>
+</main>
+
+<style>
+  main { min-height: 100vh; display: grid; place-items: center; padding: 16px; }
+  form { width: 340px; max-width: 100%; display: grid; gap: 16px; }
+  h1 { font-size: 42px; font-stretch: 100%; }
+  label { display: grid; gap: 4px; font-weight: 640; }
+</style>

@@ -1,0 +1,126 @@
+<script lang="ts">
+  /** The smaller taps (air, abraded, wiped, gauge, defect, note) and the log with its strikes. */
+  import type { JobPage } from "../../api/client";
+  import { api, inWords } from "../../api/client";
+  import { partName, stepDone, tapeOff } from "../../lib/actions";
+  import { when } from "../../lib/format";
+  import { outbox } from "../../lib/outbox.svelte";
+  import { session } from "../../lib/session.svelte";
+  import { serverClock } from "../../lib/clock.svelte";
+
+  type Props = { page: JobPage; partId: string };
+  let { page, partId }: Props = $props();
+  type Form = "" | "air" | "gauge" | "defect" | "note" | "strike";
+  let form = $state<Form>("");
+  let striking = $state("");
+  let text = $state("");
+  let air = $state("");
+  let surface = $state("");
+  let rh = $state("");
+  let said = $state("");
+  const job = $derived(page.head.id);
+  const placeId = $derived(page.facts.parts.find((p) => p.id === partId)?.place_id);
+
+  function open(which: Form): void {
+    form = form === which ? "" : which;
+    text = "";
+    said = "";
+  }
+  const number = (value: string): number => Number(value.replace(",", ".").replace(/[^\d.-]/g, "") || NaN);
+
+  async function saveAir(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    const [a, s, h] = [number(air), surface.trim() ? number(surface) : null, number(rh) / 100];
+    if (!(a >= -40 && a <= 60)) return void (said = "Air: expected a number from -40 to 60 °C.");
+    if (s !== null && !(s >= -40 && s <= 120)) return void (said = "Surface: expected a number from -40 to 120 °C, or nothing.");
+    if (!(h >= 0.01 && h <= 1)) return void (said = "Humidity: expected 1 to 100 %.");
+    const body = { place_id: placeId, air_degc: a, surface_degc: s, rh_frac: h };
+    await outbox.add(job, [{ kind: "climate_read", body }], "Air noted");
+    form = "";
+  }
+  async function probe(): Promise<void> {
+    const { data, error } = await api.POST("/api/weather/{place_id}/probe", { params: { path: { place_id: placeId! } } });
+    said = data ? `Probe${data.simulated ? " (simulated)" : ""}: air ${data.air_degc}°, surface ${data.surface_degc}°, ${Math.round(data.rh_frac * 100)} %.` : inWords(error);
+    outbox.taken += 1;
+  }
+  async function saveText(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    if (!text.trim()) return void (said = form === "gauge" ? "Expected µm, one or more numbers." : "Write what it is first.");
+    if (form === "gauge") {
+      const values = text.split(/[\s;]+/).map(number).filter(Number.isFinite);
+      if (!values.length || values.some((v) => v <= 0 || v > 100000)) return void (said = "Expected µm, numbers above 0 with spaces between.");
+      await outbox.add(job, [{ kind: "film_read", body: { part_id: partId, what: "dry_total", um: values } }], "Gauge reading noted");
+    } else if (form === "defect") {
+      await outbox.add(job, [{ kind: "defect", body: { part_id: partId, type: text.trim() } }], "Defect noted");
+    } else if (form === "strike") {
+      await outbox.add(job, [{ kind: "strike", body: { target_id: striking, reason: text.trim() } }], "Struck");
+    } else {
+      await outbox.add(job, [{ kind: "note", body: { text: text.trim() } }], "Noted");
+    }
+    form = "";
+  }
+  function line(e: JobPage["log"][number]): string {
+    const b = e.body as Record<string, unknown>;
+    const part = typeof b.part_id === "string" ? ` ${partName(page, b.part_id)}` : "";
+    const words: Record<string, string> = {
+      pour: `${b.component} in, ${b.ml ?? "?"} ml`, step_done: `${b.step}`, climate_read: `air ${b.air_degc}°, ${Math.round(Number(b.rh_frac) * 100)} %`,
+      note: `"${b.text}"`, defect: `defect: ${b.type}`, strike: `strike: ${b.reason}`, unmasked: `tape off, ${b.result}`,
+    };
+    const first = (b.coats as { part_id: string; n: number }[] | undefined)?.[0];
+    if (first) return `coat started: ${partName(page, first.part_id)}, ${first.n}`;
+    return (words[e.kind] ?? e.kind.replaceAll("_", " ")) + part;
+  }
+</script>
+
+<section class="entries" aria-label="Entries">
+  {#if session.mayWrite}
+    <div class="row">
+      <button class="btn small" onclick={() => open("air")} aria-expanded={form === "air"}>Air by hand</button>
+      <button class="btn small" onclick={probe}>Read probe</button>
+      <button class="btn small" onclick={() => stepDone(page, partId, "abrade")}>{partName(page, partId)} abraded</button>
+      <button class="btn small" onclick={() => stepDone(page, partId, "wipe")}>Wiped</button>
+      <button class="btn small" onclick={() => tapeOff(page, partId, "clean")}>Tape off</button>
+      <button class="btn small" onclick={() => open("gauge")} aria-expanded={form === "gauge"}>Gauge</button>
+      <button class="btn small" onclick={() => open("defect")} aria-expanded={form === "defect"}>Defect</button>
+      <button class="btn small" onclick={() => open("note")} aria-expanded={form === "note"}>Note</button>
+    </div>
+    {#if form === "air"}
+      <form onsubmit={saveAir}>
+        <label>Air °C <input inputmode="decimal" bind:value={air} /></label>
+        <label>Surface °C <input inputmode="decimal" bind:value={surface} /></label>
+        <label>Humidity % <input inputmode="decimal" bind:value={rh} /></label>
+        <button class="btn small go">Keep</button>
+      </form>
+    {:else if form}
+      <form onsubmit={saveText}>
+        <label>{form === "gauge" ? `Dry film on ${partName(page, partId)}, µm` : form === "defect" ? "What is wrong" : form === "strike" ? "Reason for the strike" : "Note"} <input bind:value={text} /></label>
+        <button class="btn small go">Keep</button>
+      </form>
+    {/if}
+    {#if said}<p role="status">{said}</p>{/if}
+  {/if}
+  <h2>Log</h2>
+  <ol>
+    {#each page.log as e (e.id)}
+      <li class:struck={e.outcome === "struck"}>
+        <span class="t">{when(e.at, serverClock.now)}</span><span>{line(e)}{e.outcome === "flagged" ? ` (set aside: ${e.reason})` : ""}</span>
+        <span class="mute">{e.actor}</span>
+        {#if session.mayWrite && e.outcome === "applied" && e.kind !== "strike" && e.kind !== "facts_adopted"}
+          <button aria-label={`Strike: ${line(e)}`} onclick={() => { striking = e.id; open("strike"); form = "strike"; }}>strike</button>
+        {/if}
+      </li>
+    {/each}
+  </ol>
+</section>
+
+<style>
+  .entries { padding: 10px 16px 24px; display: grid; gap: 10px; }
+  .row { display: flex; flex-wrap: wrap; gap: 8px; }
+  form { display: flex; gap: 10px; align-items: end; flex-wrap: wrap; }
+  label { font-weight: 640; font-size: 14px; flex: 1 1 110px; }
+  ol { list-style: none; font-size: 14px; }
+  li { display: grid; grid-template-columns: 78px 1fr auto auto; gap: 8px; padding: 2px 0; border-top: 1px solid var(--rule); align-items: center; }
+  li button { font: inherit; font-size: 13px; background: none; border: 0; text-decoration: underline; cursor: pointer; min-height: 32px; color: var(--ink2); }
+  .struck { text-decoration: line-through; color: var(--ink3); }
+  .t { font-stretch: 84%; }
+</style>

@@ -1,0 +1,184 @@
+<script lang="ts">
+  /** Mix: one cup, poured bottom up; every pour is an entry, so a reload goes on mid-cup. */
+  import { router } from "svelte-spa-router";
+  import type { JobPage, MixPage } from "../../api/client";
+  import { api, inWords } from "../../api/client";
+  import MixColumn from "../../figures/MixColumn.svelte";
+  import { serverClock } from "../../lib/clock.svelte";
+  import { degc, duration, percent, spaced, volume, when } from "../../lib/format";
+  import { outbox } from "../../lib/outbox.svelte";
+  import { session } from "../../lib/session.svelte";
+  import Undo from "../../ui/Undo.svelte";
+  import WhyNote from "../../ui/WhyNote.svelte";
+
+  type Props = { page: JobPage };
+  let { page }: Props = $props();
+  let mix = $state.raw<MixPage | null>(null);
+  let refusal = $state("");
+  let total = $state("");
+  let tint = $state("");
+  let shows = $state("");
+  let chosen = $state("");
+  const now = $derived(serverClock.now);
+  const sheets = $derived([...new Set(page.facts.layers.toSorted((a, b) => a.position - b.position).map((l) => l.sheet_id))]);
+  const asked = $derived(new URLSearchParams(router.querystring ?? "").get("sheet") ?? "");
+  const nextLayer = $derived(page.facts.layers.find((l) => l.id === page.view.next.find((t) => t.kind === "coat")?.layer_id));
+  const sheetId = $derived(chosen || (sheets.includes(asked) ? asked : (nextLayer?.sheet_id ?? sheets.at(-1) ?? "")));
+  const next = $derived(mix?.next_role ?? null);
+  const pour = $derived(mix?.cup.pours.find((p) => p.role === next));
+  const isLast = $derived(mix ? mix.cup.pours.at(-1)?.role === next : false);
+
+  $effect(() => {
+    void page.seq;
+    void load(sheetId, total, tint);
+  });
+
+  const parsed = (value: string): number | undefined => {
+    const n = Number(value.replace(",", "."));
+    return value.trim() && Number.isFinite(n) ? n : undefined;
+  };
+  async function load(sheet: string, totalText: string, tintText: string): Promise<void> {
+    if (totalText.trim() && !(parsed(totalText)! > 0)) return void (refusal = "Mix: expected ml, a number above 0.");
+    if (tintText.trim() && !(parsed(tintText)! >= 0 && parsed(tintText)! <= 50)) return void (refusal = "Tint: expected 0 to 50 % of the base.");
+    const query = { sheet_id: sheet, total_ml: parsed(totalText), tint_frac: parsed(tintText) === undefined ? undefined : parsed(tintText)! / 100 };
+    try {
+      const { data, error } = await api.GET("/api/jobs/{job_id}/mix", { params: { path: { job_id: page.head.id }, query } });
+      refusal = data ? "" : inWords(error);
+      if (data) mix = data;
+    } catch (error) {
+      refusal = inWords(error);
+    }
+  }
+
+  /** Put the next component in: by the amount shown, or by what the scale shows. */
+  async function poured(scaleText = ""): Promise<void> {
+    if (!mix || !pour) return;
+    const batchId = mix.poured?.batch_id ?? crypto.randomUUID();
+    const before = mix.cup.pours.slice(0, mix.cup.pours.indexOf(pour)).reduce((s, p) => s + (mix!.poured?.poured.find((q) => q.role === p.role)?.g ?? p.g), 0);
+    const scale = parsed(scaleText.replace(/\s/g, ""));
+    if (scaleText && (scale === undefined || scale <= before)) return void (refusal = `Scale: expected more than ${Math.round(before)} g, what is in the cup already.`);
+    const density = pour.g / pour.ml;
+    const ml = scale === undefined ? pour.ml : (scale - before) / density;
+    const body = { batch_id: batchId, sheet_id: mix.sheet.id, component: pour.role, ml: Math.round(ml * 10) / 10, scale_g: Math.round((scale ?? before + pour.g) * 10) / 10 };
+    const facts: { kind: string; body: Record<string, unknown> }[] = [{ kind: "pour", body }];
+    if (isLast) {
+      const inCup = (mix.poured?.poured ?? []).map((p) => ({ role: p.role, ml: p.ml, g: p.g }));
+      const parts = [...inCup, { role: pour.role, ml: body.ml, g: Math.round(ml * density * 10) / 10 }];
+      const isPot = pour.role === "hardener" || inCup.some((p) => p.role === "hardener");
+      facts.push({ kind: "batch_mixed", body: { batch_id: batchId, sheet_id: mix.sheet.id, parts, hardener_in_at: isPot ? now : null } });
+    }
+    shows = "";
+    await outbox.add(page.head.id, facts, `${pour.name} is in`);
+  }
+  const close = (batchId: string, why: string): Promise<string[]> =>
+    outbox.add(page.head.id, [{ kind: "batch_closed", body: { batch_id: batchId, why } }], `Batch ${why}`);
+  function key(event: KeyboardEvent): void {
+    if (event.target instanceof HTMLInputElement || !session.mayWrite) return;
+    if (event.key === "Enter" && !(event.target instanceof HTMLButtonElement)) void poured();
+  }
+</script>
+
+<svelte:window onkeydown={key} />
+<div class="mix">
+  <section class="cup" aria-label="Cup">
+    <div class="pick">
+      {#each sheets as id (id)}
+        <button class="btn small" class:go={id === sheetId} aria-pressed={id === sheetId} onclick={() => { chosen = id; total = ""; tint = ""; }}>{page.facts.sheets[id]?.name}</button>
+      {/each}
+      {#if mix}
+        <label>Mix ml <input inputmode="decimal" bind:value={total} placeholder={spaced(mix.cup.total_ml)} disabled={mix.poured !== null} /></label>
+        {#if mix.sheet.components.some((c) => c.role === "tint")}
+          <label>Tint % of base <input inputmode="decimal" bind:value={tint} placeholder={String(Math.round(mix.tint_frac * 1000) / 10)} /></label>
+        {/if}
+      {/if}
+    </div>
+    {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
+    {#if mix}
+      <div class="ratio"><span class="num">{mix.cup.ratio.replaceAll(" ", "\u2009")}</span><span><b>{mix.sheet.components.filter((c) => c.of === "ratio").map((c) => c.name.toLowerCase()).join(" to ")}, by {mix.sheet.components[0]?.by}</b><br />
+        <span class="mute">{mix.sheet.components.filter((c) => c.of !== "ratio").map((c) => `${c.name} is extra, counted on the ${c.of === "base" ? "base alone" : "mix"}.`).join(" ") || "No tint, no thinner."}</span></span></div>
+      <MixColumn {mix} {next} />
+      {#if mix.too_small}<p class="refusal"><b>Small batch.</b> {mix.too_small}</p>{/if}
+      {#if session.mayWrite && pour}
+        <form class="row" onsubmit={(e) => { e.preventDefault(); void poured(shows); }}>
+          <button class="btn go" type="button" onclick={() => poured()}>{pour.name} is in</button>
+          <label class="sr" for="scale">The scale shows, g</label>
+          <input id="scale" inputmode="decimal" bind:value={shows} placeholder="The scale shows, g" />
+          <button class="btn" disabled={!shows.trim()}>Keep reading</button>
+        </form>
+      {/if}
+      <Undo jobId={page.head.id} />
+    {/if}
+  </section>
+  {#if mix}
+    <aside>
+      <h2>How much</h2>
+      {#if mix.volume && mix.needs.length}
+        <dl>
+          <dt>Still to put on, {mix.needs.length} {mix.needs.length === 1 ? "coat" : "coats"}</dt><dd>{mix.needs.reduce((s, n) => s + n.area_m2, 0).toFixed(1)} m²</dd>
+          <dt>{Math.round(mix.needs[0]!.dry_um)} µm dry at {percent(mix.cup.solids_frac)} solids</dt><dd>{Math.round(mix.needs[0]!.wet.value)} µm wet</dd>
+          <dt>On the parts</dt><dd>{volume(mix.volume.film_ml)}</dd>
+          <dt>Lost beside them</dt><dd>{volume(mix.volume.overspray_ml)}</dd>
+          <dt>Left in cup</dt><dd>{volume(mix.volume.left_over_ml)}</dd>
+          <dt>Hose and gun</dt><dd>{volume(mix.volume.fixed_ml)}</dd>
+        </dl>
+        <p class="sum"><b>All of it</b><span class="num">{volume(mix.volume.total_ml)}</span></p>
+        <WhyNote why={mix.volume.why} label="how it is counted" />
+      {:else}<p>No coat of this is due.</p>{/if}
+      {#if mix.pot}
+        <h2>Pot</h2>
+        <dl>
+          <dt>Mix at</dt><dd>{degc(mix.mix_degc)}C{page.air.source === "default" ? ", assumed" : ""}</dd>
+          <dt>Gels about</dt><dd>{duration(mix.pot.value)} after hardener</dd>
+          <dt>Use by</dt><dd>{duration(mix.use_by_s ?? 0)} after hardener</dd>
+        </dl>
+        <WhyNote why={mix.pot.why} />
+      {/if}
+      {#each mix.batches.filter((b) => b.mixed && b.closed_at === null) as b, i (b.batch_id)}
+        <div class="batch">
+          <b>Batch {i + 1}: {volume(b.left_ml)} of {volume(b.total_ml)} left</b>
+          {#if b.use_by_at && b.gels_at}
+            <p>{b.use_by_at > now ? `Use by ${when(b.use_by_at, now)}, gels about ${when(b.gels_at, now)}` : b.gels_at > now ? `Past use by ${when(b.use_by_at, now)}; gels about ${when(b.gels_at, now)}` : `Gelled about ${when(b.gels_at, now)}`}</p>
+          {/if}
+          {#if session.mayWrite}<button class="btn small" onclick={() => close(b.batch_id, (b.gels_at ?? Infinity) < now ? "died" : "used")}>Close batch</button>{/if}
+        </div>
+      {/each}
+      {#if page.plan?.batches.some((b) => b.sheet_id === sheetId)}
+        <h2>Planned batches</h2>
+        {#each page.plan.batches.filter((b) => b.sheet_id === sheetId) as b (b.key)}
+          <p class="planned"><b>{when(b.mix_at, now)}</b> {volume(b.total_ml)} for {b.draws.length} {b.draws.length === 1 ? "coat" : "coats"}{b.use_by_at ? `, use by ${when(b.use_by_at, now)}` : ""}</p>
+        {/each}
+      {/if}
+      {#if mix.typical}<p class="mute">Typical values for the kind. The can's own sheet wins.</p>{/if}
+    </aside>
+  {/if}
+</div>
+{#if mix}
+  <footer>
+    <svg width="30" height="28" viewBox="0 0 26 24" aria-hidden="true"><path d="M13 2L24.5 22H1.5Z" fill="none" stroke="currentColor" stroke-width="2.2" /><path d="M13 9v6M13 17.5v2" stroke="currentColor" stroke-width="2.4" /></svg>
+    <p>{mix.sheet.hazards.join(" ")}</p>
+  </footer>
+{/if}
+
+<style>
+  .mix { flex: 1; display: grid; grid-template-columns: 1fr 336px; }
+  .cup { padding: 14px 24px; display: grid; gap: 10px; align-content: start; min-width: 0; }
+  .pick { display: flex; gap: 10px; align-items: end; flex-wrap: wrap; }
+  .pick label { font-size: 13.5px; font-weight: 640; width: 130px; }
+  .ratio { display: flex; gap: 18px; align-items: center; }
+  .ratio .num { font-size: 56px; }
+  .row { display: flex; gap: 10px; }
+  .row .btn { min-height: 64px; }
+  .row input { width: 210px; min-height: 64px; }
+  .refusal { border-left: 6px solid var(--ink); padding-left: 10px; }
+  aside { border-left: 2px solid var(--ink); padding: 16px 20px; display: grid; gap: 8px; align-content: start; }
+  dl { display: grid; grid-template-columns: 1fr auto; gap: 5px 10px; font-size: 14.5px; }
+  dd { font-weight: 680; text-align: right; }
+  .sum { display: flex; justify-content: space-between; align-items: baseline; border-top: 2px solid var(--ink); padding-top: 6px; }
+  .sum .num { font-size: 28px; }
+  h2:not(:first-child) { margin-top: 10px; padding-top: 10px; border-top: 1px solid var(--rule); }
+  .batch { border: 2px solid var(--ink); padding: 8px 10px; display: grid; gap: 4px; font-size: 14.5px; }
+  .planned { font-size: 14.5px; }
+  footer { display: flex; gap: 14px; align-items: center; background: var(--ink); color: var(--on-ink); padding: 10px 24px; }
+  footer svg { flex: none; }
+  @media (max-width: 900px) { .mix { grid-template-columns: 1fr; } aside { border-left: 0; border-top: 2px solid var(--ink); } .cup { padding: 10px 16px; } .row { flex-wrap: wrap; } }
+</style>

@@ -1,0 +1,149 @@
+<script lang="ts">
+  /** Run in one gloved hand: part, timer, its own strip, comb, air, one big action. */
+  import type { JobPage } from "../../api/client";
+  import Comb from "../../figures/Comb.svelte";
+  import Lane from "../../figures/Lane.svelte";
+  import { stripScale } from "../../figures/scale";
+  import { batchFor, combRead, cueText, endCoat, partName, pauseCoat, startCoat, tapeOff } from "../../lib/actions";
+  import { serverClock } from "../../lib/clock.svelte";
+  import { TEETH } from "../../lib/comb";
+  import { duration, percent, stopwatch, when } from "../../lib/format";
+  import { session } from "../../lib/session.svelte";
+  import StateTag from "../../ui/StateTag.svelte";
+  import Undo from "../../ui/Undo.svelte";
+  import Hold from "../../ui/Hold.svelte";
+  import Entries from "./Entries.svelte";
+  import { currentView } from "./pick";
+
+  type Props = { page: JobPage };
+  let { page }: Props = $props();
+  let more = $state(false);
+  let width = $state(390);
+  const now = $derived(serverClock.now);
+  const running = $derived(page.state.parts.flatMap((p) => p.films.map((film) => ({ film, part: p }))).find((x) => x.film.done_at === null));
+  const task = $derived(page.view.next[0]);
+  const second = $derived(running ? page.view.next[0] : page.view.next[1]);
+  const partId = $derived(running?.part.part_id ?? task?.part_id ?? page.facts.parts[0]!.id);
+  const part = $derived(page.state.parts.find((p) => p.part_id === partId)!);
+  const shown = $derived(currentView(part, now));
+  const layer = $derived(page.facts.layers.find((l) => l.id === (running?.film.layer_id ?? task?.layer_id ?? part.films.at(-1)?.layer_id)));
+  const sheet = $derived(layer ? page.facts.sheets[layer.sheet_id] : undefined);
+  const planned = $derived(page.plan?.tasks.find((t) => t.key === (running?.film.slot ?? task?.task_key)));
+  const takes = $derived(running && layer ? page.plan?.tasks.find((t) => t.key === running.film.slot)?.end_at : undefined);
+  const estimate_s = $derived(task && !running ? task.duration_s : takes && planned ? planned.end_at - planned.start_at : coatSeconds());
+  const elapsed = $derived(running ? now - running.film.started_at : 0);
+  const pot = $derived(page.view.pots.find((b) => b.batch_id === (layer ? batchFor(page, layer.id, now) : "")));
+  const opens = $derived(task?.opens_at ?? null);
+  const waiting = $derived(!running && opens !== null && opens > now && shown.state !== "open" && shown.state !== "closing");
+  const combFilm = $derived(running?.film ?? part.films.at(-1));
+  const wantWet = $derived(task && !running ? (task.wet_um ?? 0) : (page.view.next.find((t) => t.layer_id === layer?.id)?.wet_um ?? wetOf()));
+  const combOn = $derived(Boolean(combFilm && sheet?.build === "film" && shown.state === "wet"));
+  const w = $derived.by(() => {
+    const layers = page.facts.layers.filter((l) => l.part_id === partId);
+    return { um: layers.reduce((s, l) => s + (l.target_um ?? 0), 0), tol: layers.reduce((s, l) => s + l.tol_um, 0) };
+  });
+  const scale = $derived(stripScale(now, now - 1.2 * 3600, now + 1800, now + 1.5 * 3600, width));
+
+  function coatSeconds(): number {
+    const p = page.facts.parts.find((x) => x.id === partId);
+    const m = layer ? page.facts.methods[layer.method_id] : undefined;
+    return p && m ? (60 * p.area_m2 * p.count) / m.rate_m2_per_min : 600;
+  }
+  function wetOf(): number {
+    return combFilm?.wet_um?.likely ?? 0;
+  }
+  const big = $derived(running ? stopwatch(elapsed) : waiting && opens ? stopwatch(opens - now) : task?.closes_at && task.closes_at > now ? stopwatch(task.closes_at - now) : "ready");
+  const smallTop = $derived(running ? "of about" : waiting ? "until it is" : task?.closes_at ? (shown.state === "over_age" ? "" : "until it") : "");
+  const smallBottom = $derived(running ? duration(estimate_s) : waiting ? (task?.kind === "unmask" ? "tape off" : "open") : task?.closes_at ? "closes" : "");
+  const label = $derived(running ? `${partName(page, partId)}, coat ${running.film.n}` : "");
+</script>
+
+<div class="phone" bind:clientWidth={width}>
+  <header class="bar">
+    <a href={`#/jobs/${page.head.id}/mix`}><b>{page.head.title}, {page.head.place}</b></a>
+    {#if pot?.use_by_at && pot.use_by_at > now}<span>Pot good for <span class="num">{Math.ceil((pot.use_by_at - now) / 60)}</span> min</span>
+    {:else}<a class="line" href={`#/jobs/${page.head.id}/mix`}>Mix</a>{/if}
+  </header>
+  {#if !task && !running}
+    <section class="what"><h1>All on</h1><p>Every coat of this job is on.</p></section>
+    <p class="gap"><a class="line" href={`#/jobs/${page.head.id}/cure`}>Cure: what may be done when</a></p>
+  {:else}
+    <section class="what">
+      <h1>{partName(page, partId)}</h1>
+      <p>{running ? (running.film.paused ? "paused" : "putting on") : task?.kind === "unmask" ? "tape" : "next"}<br />
+        {#if task?.kind === "unmask" && !running}comes off{:else}{sheet?.name.toLowerCase()} {running?.film.n ?? task?.n} of {layer?.coats}{/if}</p>
+    </section>
+    <section class="time">
+      <span class="num" class:word={big === "ready"} role="timer">{big}</span>
+      <div>{smallTop}<b>{smallBottom}</b></div>
+    </section>
+    <section class="prog">
+      {#if running}
+        <svg width="100%" height="20" aria-hidden="true"><rect width="100%" height="20" fill="var(--field)" stroke="var(--ink)" stroke-width="3" /><rect width={`${Math.min(100, (100 * elapsed) / Math.max(60, estimate_s))}%`} height="20" fill="url(#p-wet)" stroke="var(--ink)" stroke-width="2" /></svg>
+      {:else}<StateTag state={shown.state} word={shown.word} />{/if}
+    </section>
+    <svg class="strip" {width} height="104" role="img" aria-label={`${partName(page, partId)}: build so far and planned`}>
+      <rect {width} height="104" fill="var(--field)" />
+      <Lane films={part.films} planned={(page.plan?.tasks ?? []).filter((t) => t.part_id === partId)} facts={page.facts} target_um={w.um}
+        tol_um={w.tol} scale_um={w.um + w.tol} {scale} {width} height={104} {now} />
+      <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2="104" stroke="var(--ink)" stroke-width="4" />
+    </svg>
+    {#if combOn && combFilm}
+      <Comb want_um={wantWet} teeth={TEETH} low={combFilm.wet_um?.low ?? null}
+        dries={`Dries to ${Math.round(combFilm.dry_um.likely)} µm`}
+        read={(low, high) => combRead(page, partId, combFilm.coat_id, low, high)} />
+    {/if}
+    <section class="air">
+      <span><span class="num">{page.air.surface_degc.toFixed(1)}°</span>surface</span>
+      <span><span class="num">{page.air.dew_point.value.toFixed(1)}°</span>dew point</span>
+      <span><span class="num">{page.air.margin.value.toFixed(1)} K</span>{page.air.stops.length ? "above dew, stop" : "above dew, good"}</span>
+      <span><span class="num">{percent(page.air.rh_frac)}</span>humidity{page.air.source === "default" ? ", assumed" : ""}</span>
+    </section>
+    {#each page.air.stops as s (s.rule_id)}<p class="stopline"><b>{s.what}</b> {s.why} <b>{s.instead}</b></p>{/each}
+    {#if sheet?.properties.needs_air_fed_mask && (running || task?.kind === "coat")}<p class="ppe"><b>Isocyanate.</b> Air-fed mask on, skin covered, nobody unprotected near.</p>{/if}
+    <Undo jobId={page.head.id} />
+    {#if session.mayWrite}
+      {#if running}
+        <Hold label="Coat done" note={cueText(page, running.film.slot)} fire={() => endCoat(page, running!.film.coat_id, label)} />
+      {:else if task?.kind === "unmask"}
+        <Hold label="Tape is off" note={waiting ? "still soft: look before pulling" : "pull slowly"} fire={() => tapeOff(page, task!.part_id, "clean")} />
+      {:else if task}
+        <Hold label="Start coat" note={waiting ? `not open before ${when(opens!, now)}` : `${Math.round(task.wet_um ?? 0)} µm wet, ${Math.round(task.volume_ml ?? 0)} ml`} fire={() => startCoat(page, task!, now)} />
+      {/if}
+    {/if}
+  {/if}
+  <footer class="next">
+    <div>
+      {#if second}<b>Then {partName(page, second.part_id)}</b><span class="mute">{second.opens_at && second.opens_at > now ? `opens ${when(second.opens_at, now)}` : second.closes_at ? `open to ${when(second.closes_at, now)}` : "any time"}</span>
+      {:else}<b>Nothing after this</b>{/if}
+    </div>
+    {#if running && session.mayWrite}<button onclick={() => pauseCoat(page, running!.film.coat_id, running!.film.paused)}>{running.film.paused ? "Resume" : "Pause"}</button>{/if}
+    <button aria-expanded={more} onclick={() => (more = !more)}>More</button>
+  </footer>
+  {#if more}<Entries {page} {partId} />{/if}
+</div>
+
+<style>
+  .phone { display: flex; flex-direction: column; min-height: calc(100vh - 44px); }
+  .bar { display: flex; align-items: center; justify-content: space-between; min-height: 44px; padding: 0 16px; border-bottom: 2px solid var(--ink); border-top: 2px solid var(--ink); }
+  .bar b { font-stretch: 84%; }
+  .bar .num { font-size: 24px; }
+  .what { display: flex; align-items: flex-end; justify-content: space-between; padding: 8px 16px 0; gap: 10px; }
+  .what h1 { font-stretch: 64%; font-weight: 840; font-size: 50px; line-height: 0.9; }
+  .what p { font-stretch: 78%; font-weight: 720; font-size: 19px; line-height: 1; text-align: right; }
+  .time { padding: 6px 16px 0; display: flex; align-items: flex-end; justify-content: space-between; }
+  .time .num { font-size: 112px; line-height: 0.8; margin-left: -3px; }
+  .time .num.word { font-size: 84px; }
+  .time div { font-size: 15px; text-align: right; line-height: 1.15; }
+  .time div b { display: block; font-size: 22px; font-stretch: 74%; font-weight: 800; }
+  .prog { padding: 10px 16px 8px; }
+  .strip { flex: none; }
+  .air { display: grid; grid-template-columns: repeat(4, auto); justify-content: space-between; padding: 8px 16px; font-size: 13.5px; line-height: 1.15; }
+  .air .num { display: block; font-size: 24px; line-height: 1; }
+  .stopline { padding: 6px 16px; background: var(--lift); border-top: 2px solid var(--ink); font-size: 14px; }
+  .ppe { padding: 6px 16px; border-top: 2px solid var(--ink); font-size: 14px; }
+  .gap { padding: 16px; }
+  .next { min-height: 56px; display: grid; grid-template-columns: 1fr auto auto; align-items: stretch; font-size: 16px; line-height: 1.15; border-top: 2px solid var(--ink); }
+  .next div { padding: 0 16px; display: flex; flex-direction: column; justify-content: center; }
+  .next button { font: inherit; font-weight: 700; border: 0; border-left: 2px solid var(--ink); background: transparent; color: var(--ink); min-width: 84px; min-height: 56px; }
+</style>

@@ -1,0 +1,149 @@
+<script lang="ts">
+  /** Run at the desk: the build strip, the next pair of hands, the plan in words, the log. */
+  import type { JobPage } from "../../api/client";
+  import { api, inWords } from "../../api/client";
+  import BuildStrip from "../../figures/BuildStrip.svelte";
+  import { batchFor, combRead, cueText, endCoat, partName, pauseCoat, startCoat, tapeOff, taskLabel } from "../../lib/actions";
+  import { serverClock } from "../../lib/clock.svelte";
+  import { TEETH } from "../../lib/comb";
+  import { duration, stopwatch, volume, when } from "../../lib/format";
+  import { outbox } from "../../lib/outbox.svelte";
+  import { session } from "../../lib/session.svelte";
+  import Stop from "../../ui/Stop.svelte";
+  import Undo from "../../ui/Undo.svelte";
+  import WhyNote from "../../ui/WhyNote.svelte";
+  import Entries from "./Entries.svelte";
+  import { currentView } from "./pick";
+
+  type Props = { page: JobPage };
+  let { page }: Props = $props();
+  let picked = $state<string | null>(null);
+  let said = $state("");
+  let tooth = $state("");
+  const now = $derived(serverClock.now);
+  const running = $derived(page.state.parts.flatMap((p) => p.films.map((film) => ({ film, part: p }))).find((x) => x.film.done_at === null));
+  const task = $derived(page.view.next.find((t) => t.part_id === picked) ?? page.view.next[0]);
+  const part = $derived(task ? page.state.parts.find((p) => p.part_id === task.part_id) : undefined);
+  const shown = $derived(part ? currentView(part, now) : null);
+  const closed = $derived(shown?.state === "over_age");
+  const waits = $derived(task?.opens_at && task.opens_at > now && shown?.state !== "open" && shown?.state !== "closing" ? task.opens_at : null);
+  const planned = $derived(page.plan?.tasks.find((t) => t.key === task?.task_key));
+  const sheet = $derived(task?.layer_id ? page.facts.sheets[page.facts.layers.find((l) => l.id === task.layer_id)?.sheet_id ?? ""] : undefined);
+  const lead = $derived(running?.part.part_id ?? task?.part_id ?? page.facts.parts[0]!.id);
+  const hasPot = $derived(task?.layer_id && sheet?.properties.two_pack ? batchFor(page, task.layer_id, now) !== null : true);
+  const flags = $derived(page.state.flags);
+  const runningLabel = $derived.by(() => {
+    if (!running) return "";
+    const layer = page.facts.layers.find((l) => l.id === running.film.layer_id);
+    return `${partName(page, running.part.part_id)}, ${page.facts.sheets[layer?.sheet_id ?? ""]?.name.toLowerCase()} ${running.film.n} of ${layer?.coats}`;
+  });
+
+  function reason(): string {
+    if (!task) return "";
+    if (closed) return `Its window has closed. First ${task.steps.join(" and ")}.`;
+    if (waits) return `Waits for ${task.waits_for || "the coat before"}: open ${when(waits, now)}.`;
+    if (task.kind === "unmask") return task.closes_at ? `Soft enough now, to ${when(task.closes_at, now)}.` : "Soft enough now.";
+    if (task.closes_at) return `First because its ${task.waits_for ? "window" : "turn"} closes first, at ${when(task.closes_at, now)}.`;
+    return "Nothing under it waits.";
+  }
+  async function planAgain(): Promise<void> {
+    said = "Planning.";
+    const { data, error } = await api.POST("/api/jobs/{job_id}/plan", { params: { path: { job_id: page.head.id } } });
+    said = data ? (data.status === "infeasible" ? `No plan meets it: ${data.conflict}.` : `Planned: done ${when(data.finish_at ?? now, now)}.`) : inWords(error);
+    outbox.taken += 1;
+  }
+  function comb(event: Event): void {
+    const low = Number((event.currentTarget as HTMLSelectElement).value);
+    const film = running?.film ?? part?.films.at(-1);
+    if (low && film) void combRead(page, lead, film.coat_id, low, TEETH[TEETH.indexOf(low) + 1] ?? low);
+    tooth = "";
+  }
+  const combFilm = $derived(running?.film ?? (shown?.state === "wet" ? part?.films.at(-1) : undefined));
+</script>
+
+<BuildStrip {page} {now} {picked} pick={(id) => (picked = id)} laneHeight={page.facts.parts.length > 4 ? 72 : 92} />
+<div class="below">
+  <section class="plan" aria-label="Plan">
+    {#each page.air.stops as s (s.rule_id)}<Stop what={s.what} why={s.why} instead={s.instead} />{/each}
+    {#if page.plan?.status === "infeasible"}<Stop what="No plan meets every wait." why={page.plan.conflict ?? ""} instead="Abrade what has closed, or start what closes first." />{/if}
+    <div class="headline">
+      <h2>{page.plan?.finish_at ? `Last task done ${when(page.plan.finish_at, now)}` : page.view.next.length ? "No plan yet" : "Every coat is on"}</h2>
+      {#if session.mayWrite && page.view.next.length}<button class="btn small" onclick={planAgain}>Plan again</button>{/if}
+      {#if said}<span role="status">{said}</span>{/if}
+    </div>
+    <table>
+      <thead><tr><th>Start</th><th>What</th><th>Takes</th><th>Starts then because</th><th>Window</th></tr></thead>
+      <tbody>
+        {#each (page.plan?.tasks ?? []).slice(0, 12) as t (t.key)}
+          <tr><td><b>{when(Math.max(t.start_at, now), now)}</b></td><td>{t.label}</td><td>{duration(t.end_at - t.start_at)}</td><td>{t.binds.ref}</td>
+            <td>{t.closes_at ? `to ${when(t.closes_at, now)}` : "no end"}</td></tr>
+        {/each}
+      </tbody>
+    </table>
+    {#each flags as f (f.code + (f.entry_id ?? "") + (f.part_id ?? ""))}
+      <p class="flag"><b>Look at:</b> {f.part_id ? `${partName(page, f.part_id)}. ` : ""}{f.text}</p>
+    {/each}
+    <Entries {page} partId={picked ?? lead} />
+  </section>
+  <section class="act" aria-label="Next">
+    {#if running}
+      <div class="ttl"><h2>{runningLabel}</h2><span class="num">{stopwatch(now - running.film.started_at)}</span></div>
+      <p class="mute">{running.film.paused ? "Paused." : "Going on."} {cueText(page, running.film.slot)}</p>
+      <div class="row">
+        <button class="btn go" disabled={!session.mayWrite} onclick={() => endCoat(page, running!.film.coat_id, runningLabel)}>Coat done</button>
+        <button class="btn" disabled={!session.mayWrite} onclick={() => pauseCoat(page, running!.film.coat_id, running!.film.paused)}>{running.film.paused ? "Resume" : "Pause"}</button>
+      </div>
+    {:else if task}
+      <div class="ttl"><h2>{taskLabel(page, task)}</h2>{#if task.wet_um}<span><span class="num">{Math.round(task.wet_um)}</span> µm wet</span>{/if}</div>
+      <p class="mute">{reason()}</p>
+      <dl>
+        {#if planned}<dt>Planned</dt><dd>{when(Math.max(planned.start_at, now), now)}, {duration(task.duration_s)}{task.volume_ml ? `, ${volume(task.volume_ml)}` : ""}</dd>{/if}
+        {#if task.dry_um}<dt>Dries to</dt><dd>{Math.round(task.dry_um)} µm <WhyNote why={task.why} /></dd>{/if}
+        {#if task.closes_at && !closed}<dt>Closes</dt><dd>{when(task.closes_at, now)}{task.latest_start_at ? `, mix by ${when(task.latest_start_at, now)}` : ""}</dd>{/if}
+        {#if sheet?.grade === "typical"}<dt>Sheet</dt><dd>typical values, the can's own sheet wins</dd>{/if}
+      </dl>
+      {#if sheet?.properties.needs_air_fed_mask}<p class="ppe"><b>Isocyanate.</b> Air-fed mask on, skin covered, nobody unprotected near.</p>{/if}
+      <div class="row">
+        {#if task.kind === "unmask"}
+          <button class="btn go" disabled={!session.mayWrite} onclick={() => tapeOff(page, task!.part_id, "clean")}>Tape is off</button>
+        {:else}
+          <button class="btn go" disabled={!session.mayWrite} onclick={() => startCoat(page, task!, now)}>Start coat</button>
+          <a class="btn" href={`#/jobs/${page.head.id}/mix?sheet=${sheet?.id ?? ""}`}>{hasPot ? "Mix" : "Mix first"}</a>
+        {/if}
+      </div>
+    {:else}
+      <h2>Every coat is on</h2>
+      <a class="btn" href={`#/jobs/${page.head.id}/cure`}>See the cure</a>
+    {/if}
+    {#if combFilm && session.mayWrite}
+      <label class="comb">Comb, last wet tooth
+        <select bind:value={tooth} onchange={comb}><option value="">µm</option>{#each TEETH as t (t)}<option value={t}>{t}</option>{/each}</select>
+      </label>
+      {#if combFilm.wet_um}<p class="mute">{combFilm.wet_um.low} to {combFilm.wet_um.high} µm wet, dries to {Math.round(combFilm.dry_um.low)} to {Math.round(combFilm.dry_um.high)} µm.</p>{/if}
+    {/if}
+    <Undo jobId={page.head.id} />
+  </section>
+</div>
+
+<style>
+  .below { flex: 1; display: grid; grid-template-columns: 1fr 420px; border-top: 2px solid var(--ink); }
+  .plan { padding: 12px 24px; display: grid; gap: 10px; align-content: start; min-width: 0; }
+  .headline { display: flex; align-items: center; gap: 16px; flex-wrap: wrap; }
+  table { width: 100%; font-size: 14px; }
+  th, td { padding: 4px 10px 4px 0; border-bottom: 1px solid var(--rule); vertical-align: baseline; }
+  .act { border-left: 2px solid var(--ink); padding: 14px 20px; display: grid; gap: 10px; align-content: start; background: var(--lift); }
+  .ttl { display: flex; justify-content: space-between; gap: 10px; align-items: flex-start; }
+  .ttl .num { font-size: 46px; }
+  .ttl span { white-space: nowrap; font-weight: 600; }
+  dl { display: grid; grid-template-columns: 84px 1fr; gap: 4px 8px; }
+  dt { color: var(--ink2); }
+  dd { font-weight: 620; }
+  .row { display: flex; gap: 10px; }
+  .row .go { flex: 1; }
+  .ppe { border-top: 2px solid var(--ink); border-bottom: 2px solid var(--ink); padding: 6px 0; }
+  .comb { display: flex; align-items: center; gap: 10px; font-weight: 640; }
+  .comb select { width: 120px; }
+  .flag { border-left: 6px solid var(--ink); padding-left: 10px; }
+  .plan :global(.entries) { padding-left: 0; padding-right: 0; }
+  @media (max-width: 1000px) { .below { grid-template-columns: 1fr; } .act { border-left: 0; order: -1; } }
+</style>

@@ -1,0 +1,131 @@
+<script lang="ts">
+  /** Now: what every live job waits for, latest safe start first. */
+  import { api, inWords, type Schemas } from "../../api/client";
+  import Lane from "../../figures/Lane.svelte";
+  import { pieceScale, ticks } from "../../figures/scale";
+  import { serverClock } from "../../lib/clock.svelte";
+  import { clockTime, duration, when } from "../../lib/format";
+  import { outbox } from "../../lib/outbox.svelte";
+  import { session } from "../../lib/session.svelte";
+  import StateTag from "../../ui/StateTag.svelte";
+  import { currentView } from "../job/pick";
+
+  let page = $state.raw<Schemas["NowPage"] | null>(null);
+  let refusal = $state("");
+  let box = $state(900);
+  const HEAD = 430;
+  const now = $derived(serverClock.now);
+  const width = $derived(Math.max(260, box - HEAD));
+  const scale = $derived(pieceScale([[now - 2 * 3600, now + 4 * 3600, 1]], width));
+  const marks = $derived(ticks(scale));
+
+  async function ask(): Promise<void> {
+    try {
+      const { data, error, response } = await api.GET("/api/now");
+      if (response.status === 401) return session.lost();
+      if (data) page = data;
+      refusal = data ? "" : inWords(error);
+    } catch (error) {
+      refusal = inWords(error);
+    }
+  }
+  $effect(() => {
+    void outbox.taken;
+    void ask();
+    const timer = setInterval(() => void ask(), 15000);
+    return () => clearInterval(timer);
+  });
+
+  type Row = {
+    key: string; job: Schemas["NowLine"]; partId: string; name: string; what: string; state: string | null; word: string;
+    by: number | null; big: string; small: string; note: string; rank: number;
+  };
+  const rows = $derived.by((): Row[] => {
+    const out: Row[] = [];
+    for (const job of page?.lines ?? []) {
+      for (const part of job.state.parts) {
+        const p = job.facts.parts.find((x) => x.id === part.part_id)!;
+        const task = job.state.next.find((t) => t.part_id === part.part_id);
+        const shown = currentView(part, now);
+        const layer = job.facts.layers.find((l) => l.id === task?.layer_id);
+        const open = !task?.opens_at || task.opens_at <= now;
+        const gate = part.gates.filter((g) => (g.late_at ?? 0) > now).toSorted((a, b) => (a.late_at ?? 0) - (b.late_at ?? 0))[0];
+        let [big, small, note, rank] = ["", "", "", 5e9];
+        if (part.films.at(-1)?.done_at === null) [big, small, note, rank] = ["on", "", "coat going on", -1];
+        else if (shown.state === "over_age") [big, small, note, rank] = ["abrade", "", `window closed ${when(part.films.at(-1)!.spans.at(-1)!.from_at, now)}`, 0];
+        else if (task && open && task.closes_at) [big, small, note, rank] = [duration(Math.max(0, (task.latest_start_at ?? task.closes_at) - now)), "", `${task.kind === "unmask" ? "tape off" : "start"} by ${when(task.latest_start_at ?? task.closes_at, now)}`, task.latest_start_at ?? task.closes_at];
+        else if (task && !open) [big, small, note, rank] = [duration(task.opens_at! - now), "", `${task.kind === "unmask" ? "tape off" : "opens"} ${when(task.opens_at!, now)}`, task.opens_at! + 86400];
+        else if (task) [big, small, note, rank] = ["ready", "", "nothing closes", 3e9];
+        else if (gate?.late_at) [big, small, note, rank] = [duration(gate.late_at - now), "", `${gate.name.replace("_from", "").replace("_", " ")} by ${when(gate.late_at, now)}`, 4e9];
+        else continue;
+        const what = task?.kind === "unmask" ? "tape off" : layer ? `${job.facts.sheets[layer.sheet_id]?.name.toLowerCase()} ${task!.n} of ${layer.coats}` : gate ? "curing" : "";
+        out.push({ key: job.head.id + part.part_id, job, partId: part.part_id, name: p.name, what, state: shown.state, word: shown.word, by: rank, big, small, note, rank });
+      }
+    }
+    return out.toSorted((a, b) => a.rank - b.rank);
+  });
+  const pots = $derived((page?.lines ?? []).flatMap((l) => l.view.pots.filter((b) => (b.gels_at ?? 0) > now && b.left_ml > 0).map((b) => ({ b, job: l }))));
+  const wanted = (job: Schemas["NowLine"], partId: string) => {
+    const layers = job.facts.layers.filter((l) => l.part_id === partId);
+    return { um: layers.reduce((s, l) => s + (l.target_um ?? 0), 0), tol: layers.reduce((s, l) => s + l.tol_um, 0) };
+  };
+</script>
+
+<div class="now" bind:clientWidth={box}>
+  <h1 class="sr">Now</h1>
+  {#if refusal}<p class="pad" role="alert"><b>{refusal}</b></p>{/if}
+  {#if page && rows.length === 0}<p class="pad">Nothing is running. <a class="line" href="#/jobs/new">Start a job</a> or open one from <a class="line" href="#/jobs">Jobs</a>.</p>{/if}
+  <svg class="axis" width={box} height="28" aria-hidden="true">
+    <g transform={`translate(${HEAD} 0)`}>
+      {#each marks as t (t)}{#if Math.abs(scale.x(t) - scale.x(now)) > 44}<text x={scale.x(t)} y="19" text-anchor="middle" font-size="14">{clockTime(t)}</text>{/if}{/each}
+      <rect x={scale.x(now) - 28} y="1" width="56" height="26" fill="var(--ink)" /><text class="nowbox" x={scale.x(now)} y="20" text-anchor="middle" font-size="16">{clockTime(now)}</text>
+    </g>
+  </svg>
+  <ol>
+    {#each rows as r, i (r.key)}
+      {@const w = wanted(r.job, r.partId)}
+      {@const h = i === 0 ? 132 : 68}
+      <li class:first={i === 0}>
+        <a href={`#/jobs/${r.job.head.id}/run`} aria-label={`${r.name}, ${r.what}: ${r.word}, ${r.note}`}>
+          <span class="num">{r.big}</span>
+          <span class="what"><b>{r.name}: {r.what}</b><span>{r.job.head.title}, {r.job.head.asset.toLowerCase()}, {r.job.head.place}</span>
+            <span class="st"><StateTag state={r.state} word={r.word} /><span>{r.note}</span></span></span>
+        </a>
+        <svg {width} height={h} aria-hidden="true">
+          {#each marks as t (t)}<line x1={scale.x(t)} x2={scale.x(t)} y1="0" y2={h} stroke="var(--rule)" />{/each}
+          <Lane films={r.job.state.parts.find((p) => p.part_id === r.partId)?.films ?? []} planned={(r.job.plan?.tasks ?? []).filter((t) => t.part_id === r.partId)}
+            facts={r.job.facts} target_um={w.um} tol_um={w.tol} scale_um={w.um + w.tol} {scale} {width} height={h} {now} words={i === 0} />
+          <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2={h} stroke="var(--ink)" stroke-width="3" />
+        </svg>
+      </li>
+    {/each}
+  </ol>
+  {#if pots.length}
+    <section class="pots"><h2>Pots</h2>
+      {#each pots as { b, job } (b.batch_id)}
+        <p><span class="num">{duration(Math.max(0, (b.use_by_at ?? 0) - now))}</span> {job.facts.sheets[b.sheet_id]?.name}, {Math.round(b.left_ml)} ml left. Use by {when(b.use_by_at ?? 0, now)}, gels about {when(b.gels_at ?? 0, now)}.</p>
+      {/each}
+    </section>
+  {/if}
+</div>
+
+<style>
+  .now { min-width: 0; overflow: hidden; }
+  .pad { padding: 24px; }
+  .axis text { fill: var(--ink2); font-weight: 600; }
+  .axis .nowbox { fill: var(--on-ink); font-stretch: 66%; font-weight: 800; }
+  ol { list-style: none; }
+  li { display: flex; border-top: 2px solid var(--edge); background: var(--field); }
+  li.first { background: var(--lift); box-shadow: inset 10px 0 var(--ink); }
+  a { width: 430px; flex: none; display: grid; grid-template-columns: 150px 1fr; gap: 12px; align-items: center; padding: 4px 12px 4px 24px; background: var(--ground); }
+  .first a { background: transparent; }
+  .num { font-size: 34px; text-align: right; }
+  .first .num { font-size: 62px; text-align: left; }
+  .what { display: grid; gap: 1px; font-size: 13.5px; line-height: 1.25; color: var(--ink2); }
+  .what b { font-stretch: 72%; font-weight: 780; font-size: 18px; color: var(--ink); }
+  .first .what b { font-size: 25px; }
+  .st { display: flex; gap: 10px; align-items: center; flex-wrap: wrap; color: var(--ink); }
+  .pots { padding: 14px 24px; border-top: 2px solid var(--ink); display: grid; gap: 8px; }
+  .pots .num { font-size: 28px; margin-right: 8px; }
+  @media (max-width: 700px) { a { width: 100%; grid-template-columns: 104px 1fr; padding-left: 14px; } li svg, .axis { display: none; } .first .num { font-size: 42px; } .num { font-size: 28px; } }
+</style>

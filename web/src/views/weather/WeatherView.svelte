@@ -1,0 +1,124 @@
+<script lang="ts">
+  /** Weather of a place: is now a time to coat, when is the next, and where the hours come from. */
+  import { api, inWords, type Schemas } from "../../api/client";
+  import { pieceScale } from "../../figures/scale";
+  import { serverClock } from "../../lib/clock.svelte";
+  import { dayName, percent, when } from "../../lib/format";
+  import { session } from "../../lib/session.svelte";
+
+  let place = $state(session.who?.places[0]?.id ?? "");
+  let page = $state.raw<Schemas["WeatherPage"] | null>(null);
+  let refusal = $state("");
+  let said = $state("");
+  let busy = $state(false);
+  let files = $state<FileList>();
+  let box = $state(900);
+  const now = $derived(serverClock.now);
+
+  async function load(id: string): Promise<void> {
+    const { data, error } = await api.GET("/api/weather/{place_id}", { params: { path: { place_id: id } } });
+    if (data) page = data;
+    refusal = data ? "" : inWords(error);
+  }
+  $effect(() => void load(place).catch((e: unknown) => (refusal = inWords(e))));
+
+  async function upload(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    const file = files?.[0];
+    if (!file) return void (refusal = "Choose a file first: TMY3, or a CSV with time_utc, air_degc, rh_frac.");
+    busy = true;
+    said = `Reading ${file.name}.`;
+    const body = new FormData();
+    body.append("file", file);
+    try {
+      const { data, error } = await api.POST("/api/weather/{place_id}/import", {
+        params: { path: { place_id: place } }, body: body as never, bodySerializer: (b) => b as unknown as FormData,
+      });
+      refusal = data ? "" : inWords(error);
+      said = data ? `Took in ${data.rows} hours, ${when(data.from_at, now)} to ${when(data.to_at, now)}. ${data.notes.join(" ")}` : "";
+      if (data) await load(place);
+    } catch (e) {
+      refusal = inWords(e);
+    }
+    busy = false;
+  }
+  async function probe(): Promise<void> {
+    const { data, error } = await api.POST("/api/weather/{place_id}/probe", { params: { path: { place_id: place } } });
+    refusal = data ? "" : inWords(error);
+    said = data ? `Probe${data.simulated ? " (simulated)" : ""}: air ${data.air_degc}°, surface ${data.surface_degc}°, ${percent(data.rh_frac)}.` : "";
+    if (data) await load(place);
+  }
+  const hours = $derived(page?.hours ?? []);
+  const scale = $derived(pieceScale([[hours[0]?.at ?? 0, hours.at(-1)?.at ?? 1, 1]], Math.max(300, box - 48)));
+  const H = 190;
+  const yy = (k: number): number => H - (Math.max(0, Math.min(12, k)) / 12) * (H - 14);
+  const current = $derived(hours.findLast((h) => h.at <= now));
+  const days = $derived(hours.filter((h, i) => i > 0 && dayName(h.at) !== dayName(hours[i - 1]!.at)));
+  const SOURCES: Record<string, string> = { probe: "by probe", import: "from the imported file", hand: "by hand", default: "assumed, no reading", forecast: "forecast", surface: "measured" };
+</script>
+
+<div class="page" bind:clientWidth={box}>
+  <div class="ttl">
+    <h1>Weather</h1>
+    <div class="tabs" role="group" aria-label="Place">{#each session.who?.places ?? [] as p (p.id)}<button class="btn small" class:go={p.id === place} aria-pressed={p.id === place} onclick={() => (place = p.id)}>{p.name}</button>{/each}</div>
+  </div>
+  {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
+  {#if said}<p role="status">{said}</p>{/if}
+  {#if page && current}
+    <section class="nowair">
+      <span><span class="num">{current.air_degc.toFixed(1)}°</span>air, {SOURCES[current.source]}</span>
+      <span><span class="num">{percent(current.rh_frac)}</span>humidity</span>
+      <span><span class="num">{current.dew_point_degc.toFixed(1)}°</span>dew point</span>
+      <span><span class="num">{current.margin_k.toFixed(1)} K</span>surface above dew</span>
+      <p class="verdict"><b>{current.stops.length ? "Not now." : current.source === "default" ? "Measure first." : "Go."}</b> {current.stops.join(" ")}{!current.stops.length && current.source === "default" ? "Nobody has read the air here." : ""}</p>
+    </section>
+    <figure>
+      <figcaption><b>Surface above dew point, K</b> <span class="mute">hatched: a rule stops a coat; no fill: nobody has read or imported that hour</span></figcaption>
+      <svg width={Math.max(300, box - 48)} height={H + 24} role="img" aria-label={`Hours ahead at ${page.place}: ${page.windows.map((w) => `open ${when(w.from_at, now)} to ${when(w.to_at, now)}`).join(", ") || "no open window known"}`}>
+        <rect width="100%" height={H} fill="var(--field)" />
+        {#each hours.slice(0, -1) as h, i (h.at)}
+          {@const x = scale.x(h.at)}
+          {@const w = Math.max(0.5, scale.x(hours[i + 1]!.at) - x + 0.4)}
+          {#if h.source !== "default"}<rect {x} y={yy(h.margin_k)} width={w} height={H - yy(h.margin_k)} fill="var(--b2)" />{/if}
+          {#if h.stops.length}<rect {x} y="0" width={w} height={H} fill="url(#p-nogo)" opacity=".8" />{/if}
+        {/each}
+        <polyline points={hours.map((h) => `${scale.x(h.at).toFixed(1)},${yy(h.margin_k).toFixed(1)}`).join(" ")} fill="none" stroke="var(--ink)" stroke-width="1.8" />
+        <line x1="0" x2="100%" y1={yy(3)} y2={yy(3)} stroke="var(--ink)" stroke-dasharray="2 3" /><text class="halo" x="4" y={yy(3) - 4} font-size="13">3 K</text>
+        {#each days as d (d.at)}<line x1={scale.x(d.at)} x2={scale.x(d.at)} y1="0" y2={H + 20} stroke="var(--ink)" /><text x={scale.x(d.at) + 5} y={H + 18} font-size="14">{dayName(d.at)}</text>{/each}
+        <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2={H} stroke="var(--ink)" stroke-width="3" />
+      </svg>
+    </figure>
+    <div class="two">
+      <section><h2>Next windows</h2>
+        {#each page.windows as w (w.from_at)}<p><b>{when(w.from_at, now)} to {when(w.to_at, now)}</b></p>{:else}<p>None known. Import hours, or read the air.</p>{/each}
+      </section>
+      <section><h2>Hours in</h2>
+        {#if session.mayWrite}
+          <form onsubmit={upload}>
+            <label>Weather file, hourly: TMY3 or CSV <input type="file" bind:files accept=".csv,text/csv,text/plain" /></label>
+            <button class="btn small go" disabled={busy}>Import</button>
+            {#if page.has_probe}<button class="btn small" type="button" onclick={probe}>Read probe</button>{/if}
+          </form>
+        {/if}
+        {#each page.imports as i (i.id)}<p><b>{i.file_name}</b>, {i.rows} hours, taken in {when(i.at, now)}. <span class="mute">{i.notes.join(" ")}</span></p>{/each}
+      </section>
+    </div>
+  {/if}
+</div>
+
+<style>
+  .page { padding: 16px 24px; display: grid; gap: 14px; align-content: start; min-width: 0; }
+  .ttl { display: flex; gap: 24px; align-items: center; flex-wrap: wrap; }
+  .tabs { display: flex; gap: 8px; }
+  h1 { font-size: 34px; }
+  .nowair { display: flex; gap: 34px; align-items: end; flex-wrap: wrap; font-size: 14px; }
+  .nowair .num { display: block; font-size: 44px; }
+  .verdict { max-width: 420px; font-size: 16px; }
+  .two { display: grid; grid-template-columns: 1fr 1.4fr; gap: 24px; border-top: 2px solid var(--ink); padding-top: 12px; }
+  .two section { display: grid; gap: 8px; align-content: start; }
+  form { display: flex; gap: 10px; align-items: end; flex-wrap: wrap; }
+  label { font-weight: 640; font-size: 14px; flex: 1 1 260px; }
+  .refusal { border-left: 6px solid var(--ink); padding-left: 10px; }
+  figure { overflow: hidden; }
+  @media (max-width: 700px) { .two { grid-template-columns: 1fr; } .page { padding: 12px 16px; } }
+</style>
