@@ -208,9 +208,8 @@ def _tmy3(lines: list[str], file_name: str, year: int) -> WeatherFile:
                 month_seam=_near_seam(start, zone),
             )
         )
-    notes = [
-        f"Typical year laid onto {year}; hour-ending, standard time {head.cells['hours from UTC']} h from UTC."
-    ]
+    offset = head.cells["hours from UTC"]
+    notes = [f"Typical year laid onto {year}; hour-ending, standard time {offset} h from UTC."]
     if filled:
         notes.append(f"{filled} hours had no value and carry the hour before.")
     return WeatherFile(format="tmy3", rows=tuple(rows), notes=tuple(notes))

@@ -159,6 +159,8 @@ def get_now(request: HttpRequest) -> NowPage:
         if state.facts_id not in facts:
             continue
         plan = from_plain(Plan, row.plan) if row.plan else None
+        if plan is not None and any(t.start_at < now for t in plan.tasks):
+            plan = services.plan_now(row.job, row, state, services.ground_of(row.job), now)
         picked = view(state, now)
         lines.append(
             NowLine(
@@ -214,8 +216,8 @@ def get_job(request: HttpRequest, job_id: UUID, response: HttpResponse) -> JobPa
     member, now = member_of(request), clock.now()
     job = services.job_of(member, job_id)
     row = services.current(job, now=now)
-    # Between entries only the clock moves, and the states carry their times: nothing to send.
-    tag = f'W/"{row.through_seq}-{row.climate_id[:12]}-{now // 300}"'
+    # Between entries only the clock moves; the states carry their times, the plan is laid out anew.
+    tag = f'W/"{row.through_seq}-{row.climate_id[:12]}-{now // 60}"'
     if request.headers.get("If-None-Match") == tag:
         return HttpResponse(status=304, headers={"ETag": tag})
     response["ETag"] = tag
@@ -232,7 +234,7 @@ def _job_page(member: Member, job: Job, row: JobProjection, now: int) -> JobPage
     sheet = None
     if picked.next and picked.next[0].layer_id:
         sheet = facts.sheets[facts.layer(picked.next[0].layer_id).sheet_id]
-    plan = from_plain(Plan, row.plan) if row.plan else None
+    plan = services.plan_now(job, row, state, ground, now)
     until = max((t.end_at for t in plan.tasks), default=now) if plan else now
     return JobPage(
         now_at=now,
@@ -300,7 +302,7 @@ def get_mix(request: HttpRequest, job_id: UUID, q: Query[MixQuery]) -> MixPage:
     if facts is None:
         raise Refused("This job has no facts yet.")
     air = services.timeline_of(ground, state, facts.parts[0].id)
-    plan = from_plain(Plan, row.plan) if row.plan else None
+    plan = services.plan_now(job, row, state, ground, now)
     return mix_page(
         facts, state, plan, air, sheet_id=q.sheet_id, total_ml=q.total_ml, tint_frac=q.tint_frac, now=now
     )

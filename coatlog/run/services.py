@@ -40,6 +40,7 @@ __all__ = [
     "heads",
     "job_of",
     "plan_job",
+    "plan_now",
     "post_entries",
     "project",
     "refresh_place",
@@ -198,6 +199,14 @@ def _problem(job: Job, ground: Ground, state: JobState, now: int) -> Problem | N
     )
 
 
+def plan_now(job: Job, row: JobProjection, state: JobState, ground: Ground, now: int) -> Plan | None:
+    """The projection's plan; laid out anew when its first task should have begun already."""
+    plan = from_plain(Plan, row.plan) if row.plan else None
+    if plan is None or not plan.tasks or min(t.start_at for t in plan.tasks) >= now:
+        return plan
+    return _reflow(job, ground, state, now)
+
+
 def _reflow(job: Job, ground: Ground, state: JobState, now: int) -> Plan | None:
     """What is left of the adopted plan, laid out from now; where it says nothing, the best list rule."""
     p = _problem(job, ground, state, now)
@@ -251,6 +260,6 @@ def heads(member: Member) -> Iterable[JobProjection]:
     """Live projections of a shop, latest safe start first, in one query."""
     return (
         JobProjection.objects.filter(job__shop_id=member.shop_id, live=True)
-        .select_related("job", "job__asset", "job__place")
+        .select_related("job__asset", "job__place", "job__shop")
         .order_by("latest_start_at", "job_id")
     )

@@ -13,7 +13,7 @@ from ninja.utils import check_csrf
 from coatlog.errors import AppError, NotPermitted
 
 from . import clock
-from .auth import member_of
+from .auth import MemberAuth
 from .models import Member, Place
 
 router = Router()
@@ -73,9 +73,11 @@ def sign_in(request: HttpRequest, data: SignIn) -> SessionOut:
     return _session(request, member)
 
 
-@router.get("/session", response=SessionOut, operation_id="get_session")
-def get_session(request: HttpRequest) -> SessionOut:
-    return _session(request, member_of(request))
+@router.get("/session", auth=None, response={200: SessionOut, 204: None}, operation_id="get_session")
+def get_session(request: HttpRequest) -> Status[SessionOut] | Status[None]:
+    """Who is signed in; no content when nobody is."""
+    member = MemberAuth().authenticate(request, None)
+    return Status(204, None) if member is None else Status(200, _session(request, member))
 
 
 @router.delete("/session", response={204: None}, operation_id="sign_out")

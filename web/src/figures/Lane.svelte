@@ -24,7 +24,7 @@
 
 <script lang="ts">
   /** One part in time: bodies to scale, a skin in the state's texture while it is the top coat. */
-  import { clockTime } from "../lib/format";
+  import { when } from "../lib/format";
   import { type Label, placeLabels } from "./scale";
 
   let { films, planned, facts, target_um, tol_um, scale_um, scale, width, height, now, order = {}, gates = [], words = true }: LaneProps = $props();
@@ -147,9 +147,9 @@
     const closes = last?.spans.find((s) => s.state === "closing");
     const clash = coats[0] ? coats[0].start_at > (closes?.to_at ?? Infinity) : false;
     if (closes?.to_at && closes.to_at > now && coats.length && !clash) {
-      out.push({ x: scale.x(closes.to_at), y: 14, text: `closes ${clockTime(closes.to_at)}`, anchor: "end", rank: 1 });
+      out.push({ x: scale.x(closes.to_at), y: 14, text: `closes ${when(closes.to_at, now)}`, anchor: "end", rank: 1 });
     }
-    if (unmask) out.push({ x: scale.x(unmask.start_at) - 4, y: 14, text: `tape off ${clockTime(unmask.start_at)}`, anchor: "end", rank: 2 });
+    if (unmask) out.push({ x: scale.x(unmask.start_at) - 4, y: 14, text: `tape off ${when(unmask.start_at, now)}`, anchor: "end", rank: 2 });
     for (const g of gates) {
       if (g.at > scale.from && g.at < scale.to) out.push({ x: scale.x(g.at) + 4, y: 27, text: g.name, anchor: "start", rank: 3 });
     }
@@ -196,7 +196,7 @@
   {/each}
   {#each coats as t (t.key)}
     {#if order[t.key]}
-      {@const x = scale.x(t.start_at)}
+      {@const x = Math.max(scale.x(t.start_at), scale.x(now) + 13)}
       <circle cx={x} cy={Math.max(12, y(total + perCoat(t)) - 16)} r="9.5" fill="var(--ink)" />
       <text class="disc" {x} y={Math.max(12, y(total + perCoat(t)) - 16) + 4.4} text-anchor="middle" font-size="13">{order[t.key]}</text>
     {/if}

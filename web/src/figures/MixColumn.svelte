@@ -57,7 +57,7 @@
 </svg>
 
 <style>
-  svg { width: 100%; height: auto; max-height: 560px; }
+  svg { width: 100%; height: auto; max-height: max(340px, calc(100vh - 400px)); }
   text { font-stretch: 84%; }
   .in { font-weight: 760; font-stretch: 72%; }
   .role { font-weight: 760; }

@@ -30,15 +30,15 @@ export function duration(seconds: number): string {
   const minutes = Math.round(s / 60);
   if (minutes < 120) return `${minutes} min`;
   const hours = Math.floor(minutes / 60);
-  if (hours < 48) return `${hours} h ${String(minutes % 60).padStart(2, "0")}`;
+  if (hours < 48) return minutes % 60 ? `${hours} h ${String(minutes % 60).padStart(2, "0")}` : `${hours} h`;
   return `${Math.round(hours / 24)} days`;
 }
 
+/** Minutes and seconds under an hour, in words from there on: 58:12, "1 h 11". */
 export function stopwatch(seconds: number): string {
   const s = Math.max(0, Math.round(seconds));
-  const h = Math.floor(s / 3600);
-  const two = (n: number) => String(n).padStart(2, "0");
-  return h > 0 ? `${h}:${two(Math.floor(s / 60) % 60)}` : `${two(Math.floor(s / 60))}:${two(s % 60)}`;
+  const two = (n: number): string => String(n).padStart(2, "0");
+  return s >= 3600 ? duration(s) : `${two(Math.floor(s / 60))}:${two(s % 60)}`;
 }
 
 export function spaced(value: number, digits = 0): string {

@@ -34,7 +34,7 @@
 </button>
 
 <style>
-  button { flex: 1; min-height: 120px; max-height: 200px; display: flex; flex-direction: column; justify-content: center; align-items: center; background: var(--ink); color: var(--on-ink); border: 0; width: 100%; font: inherit; touch-action: manipulation; user-select: none; }
+  button { flex: 1; min-height: 120px; display: flex; flex-direction: column; justify-content: center; align-items: center; background: var(--ink); color: var(--on-ink); border: 0; width: 100%; font: inherit; touch-action: manipulation; user-select: none; }
   b { font-stretch: 72%; font-weight: 840; font-size: 46px; line-height: 1; }
   span { font-size: 16px; margin-top: 4px; }
   .armed { background: var(--edge); }

@@ -13,7 +13,7 @@
 <div class="head">
   <div class="title">
     <h1>{page.head.title}, {page.head.asset.toLowerCase()}</h1>
-    <p>{page.head.place}. {materials.join(" over ")}, {page.head.parts} {page.head.parts === 1 ? "part" : "parts"}</p>
+    <p>{page.head.place}. {materials.map((m, i) => (i ? m?.toLowerCase() : m)).join(" over ")}, {page.head.parts} {page.head.parts === 1 ? "part" : "parts"}</p>
   </div>
   <nav class="stair" aria-label="Order of work">
     {#each steps as [id, name], i (id)}

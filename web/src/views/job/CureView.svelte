@@ -18,7 +18,7 @@
   const now = $derived(serverClock.now);
   const ORDER = ["touch", "unmask_from", "sand", "handle", "water", "wash", "use", "immerse_from", "full"];
   const NAMES: Record<string, string> = { touch: "Touch", unmask_from: "Tape off", sand: "Sand", handle: "Handle", water: "Water", wash: "Wash", use: "In use", immerse_from: "Immerse", full: "Full cure" };
-  const parts = $derived(page.state.parts);
+  const parts = $derived(page.state.parts.toSorted((a, b) => Number(b.gates.length > 0) - Number(a.gates.length > 0)));
   const ends = $derived(parts.flatMap((p) => p.gates.map((g) => g.late_at ?? 0)));
   const start = $derived(Math.min(now - 3600, ...parts.flatMap((p) => p.films.slice(-1).map((f) => f.done_at ?? now))));
   const scale = $derived(pieceScale([[start, Math.max(now, start) + 86400, 0.5], [Math.max(now, start) + 86400, Math.max(now + 2 * 86400, ...ends) + 43200, 0.5]], Math.max(300, box - 210)));

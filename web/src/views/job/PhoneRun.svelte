@@ -74,7 +74,7 @@
         {#if task?.kind === "unmask" && !running}comes off{:else}{sheet?.name.toLowerCase()} {running?.film.n ?? task?.n} of {layer?.coats}{/if}</p>
     </section>
     <section class="time">
-      <span class="num" class:word={big === "ready"} role="timer">{big}</span>
+      <span class="num" class:word={big.length > 5 || big === "ready"} role="timer">{big}</span>
       <div>{smallTop}<b>{smallBottom}</b></div>
     </section>
     <section class="prog">

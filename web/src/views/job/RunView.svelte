@@ -61,7 +61,7 @@
   const combFilm = $derived(running?.film ?? (shown?.state === "wet" ? part?.films.at(-1) : undefined));
 </script>
 
-<BuildStrip {page} {now} {picked} pick={(id) => (picked = id)} laneHeight={page.facts.parts.length > 4 ? 72 : 92} />
+<BuildStrip {page} {now} {picked} pick={(id) => (picked = id)} laneHeight={page.facts.parts.length > 4 ? 66 : 92} />
 <div class="below">
   <section class="plan" aria-label="Plan">
     {#each page.air.stops as s (s.rule_id)}<Stop what={s.what} why={s.why} instead={s.instead} />{/each}
@@ -96,12 +96,6 @@
     {:else if task}
       <div class="ttl"><h2>{taskLabel(page, task)}</h2>{#if task.wet_um}<span><span class="num">{Math.round(task.wet_um)}</span> µm wet</span>{/if}</div>
       <p class="mute">{reason()}</p>
-      <dl>
-        {#if planned}<dt>Planned</dt><dd>{when(Math.max(planned.start_at, now), now)}, {duration(task.duration_s)}{task.volume_ml ? `, ${volume(task.volume_ml)}` : ""}</dd>{/if}
-        {#if task.dry_um}<dt>Dries to</dt><dd>{Math.round(task.dry_um)} µm <WhyNote why={task.why} /></dd>{/if}
-        {#if task.closes_at && !closed}<dt>Closes</dt><dd>{when(task.closes_at, now)}{task.latest_start_at ? `, mix by ${when(task.latest_start_at, now)}` : ""}</dd>{/if}
-        {#if sheet?.grade === "typical"}<dt>Sheet</dt><dd>typical values, the can's own sheet wins</dd>{/if}
-      </dl>
       {#if sheet?.properties.needs_air_fed_mask}<p class="ppe"><b>Isocyanate.</b> Air-fed mask on, skin covered, nobody unprotected near.</p>{/if}
       <div class="row">
         {#if task.kind === "unmask"}
@@ -111,6 +105,12 @@
           <a class="btn" href={`#/jobs/${page.head.id}/mix?sheet=${sheet?.id ?? ""}`}>{hasPot ? "Mix" : "Mix first"}</a>
         {/if}
       </div>
+      <dl>
+        {#if planned}<dt>Planned</dt><dd>{when(Math.max(planned.start_at, now), now)}, {duration(task.duration_s)}{task.volume_ml ? `, ${volume(task.volume_ml)}` : ""}</dd>{/if}
+        {#if task.dry_um}<dt>Dries to</dt><dd>{Math.round(task.dry_um)} µm <WhyNote why={task.why} /></dd>{/if}
+        {#if task.closes_at && !closed}<dt>Closes</dt><dd>{when(task.closes_at, now)}{task.latest_start_at ? `, mix by ${when(task.latest_start_at, now)}` : ""}</dd>{/if}
+        {#if sheet?.grade === "typical"}<dt>Sheet</dt><dd>typical values, the can's own sheet wins</dd>{/if}
+      </dl>
     {:else}
       <h2>Every coat is on</h2>
       <a class="btn" href={`#/jobs/${page.head.id}/cure`}>See the cure</a>

@@ -10,7 +10,7 @@
   const layers = $derived(page.facts.layers.filter((l) => l.part_id === part.id).toSorted((a, b) => a.position - b.position));
   const shown = $derived(layers.map((l) => ({ sheet: page.facts.sheets[l.sheet_id]!, coats: l.coats, um: l.target_um ?? 0 })));
   const joins = $derived(
-    page.facts.joins.map((j, i) => {
+    page.facts.joins.toSorted((a, b) => Number(a.lower === a.upper) - Number(b.lower === b.upper)).map((j, i) => {
       const upperAt = layers.findIndex((l) => l.sheet_id === j.upper);
       const same = j.lower === j.upper;
       return { number: i + 1, position: upperAt, same, ok: true, join: j, lower: page.facts.sheets[j.lower]!, upper: page.facts.sheets[j.upper]! };

@@ -84,10 +84,10 @@
   <ol>
     {#each rows as r, i (r.key)}
       {@const w = wanted(r.job, r.partId)}
-      {@const h = i === 0 ? 132 : 68}
+      {@const h = i === 0 ? 132 : 76}
       <li class:first={i === 0}>
         <a href={`#/jobs/${r.job.head.id}/run`} aria-label={`${r.name}, ${r.what}: ${r.word}, ${r.note}`}>
-          <span class="num">{r.big}</span>
+          <span class="num">{r.big.split(" ")[0]}<small>{r.big.split(" ").slice(1).join(" ")}</small></span>
           <span class="what"><b>{r.name}: {r.what}</b><span>{r.job.head.title}, {r.job.head.asset.toLowerCase()}, {r.job.head.place}</span>
             <span class="st"><StateTag state={r.state} word={r.word} /><span>{r.note}</span></span></span>
         </a>
@@ -115,14 +115,16 @@
   .axis text { fill: var(--ink2); font-weight: 600; }
   .axis .nowbox { fill: var(--on-ink); font-stretch: 66%; font-weight: 800; }
   ol { list-style: none; }
-  li { display: flex; border-top: 2px solid var(--edge); background: var(--field); }
+  li { display: flex; min-height: 70px; border-top: 2px solid var(--edge); background: var(--field); }
   li.first { background: var(--lift); box-shadow: inset 10px 0 var(--ink); }
   a { width: 430px; flex: none; display: grid; grid-template-columns: 150px 1fr; gap: 12px; align-items: center; padding: 4px 12px 4px 24px; background: var(--ground); }
   .first a { background: transparent; }
   .num { font-size: 34px; text-align: right; }
-  .first .num { font-size: 62px; text-align: left; }
+  .num small { font-size: 19px; margin-left: 4px; }
+  .first .num small { font-size: 30px; }
+  .first .num { font-size: 84px; text-align: left; white-space: nowrap; }
   .what { display: grid; gap: 1px; font-size: 13.5px; line-height: 1.25; color: var(--ink2); }
-  .what b { font-stretch: 72%; font-weight: 780; font-size: 18px; color: var(--ink); }
+  .what b { font-stretch: 72%; font-weight: 780; font-size: 18px; color: var(--ink); line-height: 1.05; }
   .first .what b { font-size: 25px; }
   .st { display: flex; gap: 10px; align-items: center; flex-wrap: wrap; color: var(--ink); }
   .pots { padding: 14px 24px; border-top: 2px solid var(--ink); display: grid; gap: 8px; }
