@@ -64,6 +64,7 @@ AXES_COOLOFF_TIME = 0.25
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_RESET_ON_SUCCESS = True
 AXES_VERBOSE = False
+AXES_LOCKOUT_CALLABLE = "coatlog.shop.auth.locked_out"
 SESSION_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_AGE = 30 * 24 * 3600
@@ -85,11 +86,8 @@ USE_TZ = True
 TIME_ZONE = "UTC"
 LANGUAGE_CODE = "en"
 STATIC_URL = "/static/"
-STATIC_ROOT = BASE_DIR / ".state" / "static"
 WEB_DIST = BASE_DIR / "web" / "dist"
-STATICFILES_DIRS = [WEB_DIST] if WEB_DIST.exists() else []
-WHITENOISE_USE_FINDERS = True
-WHITENOISE_AUTOREFRESH = False
+STATIC_ROOT = WEB_DIST
 UPLOAD_LIMIT_BYTES = 8 * 1024 * 1024
 DATA_UPLOAD_MAX_MEMORY_SIZE = UPLOAD_LIMIT_BYTES
 LOGGING = {
@@ -97,4 +95,6 @@ LOGGING = {
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
+    # Refusals are what many tests are about.
+    "loggers": {n: {"level": "CRITICAL"} for n in ("django.request", "axes")} if TEST_SESSIONS else {},
 }

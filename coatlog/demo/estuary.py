@@ -5,6 +5,7 @@ Everything is invented.  All times are relative to the moment of loading, so the
 
 from __future__ import annotations
 
+import datetime as dt
 import uuid
 from dataclasses import dataclass, field
 from typing import Any
@@ -120,8 +121,8 @@ def load_estuary(now: int) -> Shop:
     shop = Shop.objects.create(
         name="Saltmarsh Airfield Finishing",
         is_demo=True,
-        opens="00:01",
-        closes="23:59",
+        opens=dt.time(0, 1),
+        closes=dt.time(23, 59),
         default_air_degc=20.0,
     )
     users = get_user_model().objects

@@ -18,6 +18,7 @@ import itertools
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+from coatlog.core.climate import saturation_kpa
 from coatlog.errors import Refused
 
 __all__ = ["HourRow", "WeatherFile", "read_weather"]
@@ -196,6 +197,8 @@ def _tmy3(lines: list[str], file_name: str, year: int) -> WeatherFile:
             if not rows:
                 raise line.refuse("Dry-bulb (C)", "a value in the first hour")
             air, rh = rows[-1].air_degc, rows[-1].rh_frac * 100
+        if air < 0:  # the format counts humidity over ice there, everything here over water
+            rh *= float(saturation_kpa(air, over_ice=True) / saturation_kpa(air))
         dew = _optional(line, "Dew-point (C)", -9900, 60, "°C")
         wind = _optional(line, "Wspd (m/s)", -9900, 100, "m/s")
         rows.append(

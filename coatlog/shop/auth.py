@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest
+from django.http import HttpRequest, JsonResponse
 from ninja.security import SessionAuth
 
 from .models import Member
 
-__all__ = ["MemberAuth", "member_of"]
+__all__ = ["MemberAuth", "locked_out", "member_of"]
 
 
 class MemberAuth(SessionAuth):
@@ -24,3 +24,15 @@ def member_of(request: HttpRequest) -> Member:
     member = request.auth  # type: ignore[attr-defined]
     assert isinstance(member, Member)
     return member
+
+
+def locked_out(request: HttpRequest, response: object = None, credentials: object = None) -> JsonResponse:
+    """What a person sees after too many wrong passwords."""
+    body = {
+        "type": "about:blank",
+        "title": "Wait",
+        "status": 429,
+        "detail": "Too many wrong passwords. Wait 15 minutes, or ask the owner.",
+        "errors": [],
+    }
+    return JsonResponse(body, status=429, content_type="application/problem+json")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import uuid
 
 from django.conf import settings
@@ -15,8 +16,8 @@ class Shop(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     name = models.CharField(max_length=120)
     time_zone = models.CharField(max_length=60, default="Europe/London")
-    opens = models.TimeField(default="07:30")
-    closes = models.TimeField(default="18:45")
+    opens = models.TimeField(default=dt.time(7, 30))
+    closes = models.TimeField(default=dt.time(18, 45))
     painters = models.PositiveSmallIntegerField(default=1)
     default_air_degc = models.FloatField(default=18.0)
     default_rh_frac = models.FloatField(default=0.6)

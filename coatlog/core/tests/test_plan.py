@@ -64,7 +64,7 @@ def broken(plan: Plan, p: Problem) -> list[str]:
 
 class PlanTest(unittest.TestCase):
     def test_three_coats_thirty_minutes_apart(self) -> None:
-        """Third coat starts 60 min + two coat times after the first (common practice, no published source)."""
+        """Third starts 60 min + two coat times after the first.  Common practice, no published source."""
         p = make(1, steady(23.0))
         half_hour = dataclasses.replace(p.links[0].windows[0][0], points=((23.0, 1800),))
         links = tuple(

@@ -1,0 +1,190 @@
+"""Weather files through the upload, against the public TMY3 file that ships with pvlib."""
+
+from __future__ import annotations
+
+import datetime as dt
+import itertools
+import math
+import uuid
+from functools import cached_property
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pvlib
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import SimpleTestCase, TestCase
+
+from coatlog.core.climate import dew_point_degc, frost_point_degc
+from coatlog.errors import Refused
+from coatlog.logbook.models import ClimateReading
+from coatlog.logbook.weather_files import HourRow, read_weather
+from coatlog.run import services
+from coatlog.run.models import JobProjection
+from coatlog.shop import clock
+
+from .base import NOW, ShopMixin
+
+TMY3 = Path(pvlib.__file__).parent / "data" / "703165TY.csv"
+
+
+class Tmy3Test(SimpleTestCase):
+    """Source: station 703165 of the public TMY3 collection, as shipped in pvlib."""
+
+    def test_the_dew_point_column_agrees_with_ours_within_its_rounding_away_from_the_seams(self) -> None:
+        rows = read_weather(TMY3.read_bytes(), "703165TY.csv", year=2026).rows
+        self.assertEqual(len(rows), 8760)
+        seam = np.array([r.month_seam for r in rows])
+        outside = self.misfits(rows) & ~seam
+        self.assertEqual(int(outside.sum()), 0, [rows[i] for i in np.flatnonzero(outside)[:3]])
+        # 12 joins of 16 h, the year's own ends included: those rows are smoothed and may differ.
+        self.assertTrue(150 < seam.sum() < 200, seam.sum())
+
+    def misfits(self, rows: tuple[HourRow, ...]) -> np.ndarray:
+        """Rows whose dew point differs from ours by more than the columns' rounding explains."""
+        t, rh = np.array([r.air_degc for r in rows]), np.array([r.rh_frac for r in rows])
+        theirs = np.array([r.dew_point_degc for r in rows], dtype=float)
+
+        def ours(t: np.ndarray, rh: np.ndarray) -> np.ndarray:
+            rh = np.clip(rh, 0.001, 1.0)
+            return np.where(theirs < 0, frost_point_degc(t, rh), dew_point_degc(t, rh))
+
+        here = ours(t, rh)
+        rounding = np.abs(here - ours(t, rh - 0.01)) * 0.5 + np.abs(ours(t + 1, rh) - here) * 0.05 + 0.05
+        return np.abs(here - theirs) > rounding + 1e-6
+
+    def test_hour_ending_standard_time_and_midnight(self) -> None:
+        """Row one says 01:00 at -9 h: it covers 00:00 to 01:00 there, 09:00 to 10:00 UTC."""
+        rows = read_weather(TMY3.read_bytes(), "703165TY.csv", year=2026).rows
+        first = dt.datetime.fromtimestamp(rows[0].at, dt.UTC)
+        self.assertEqual((first.year, first.month, first.day, first.hour), (2026, 1, 1, 9))
+        self.assertTrue(all(b.at - a.at == 3600 for a, b in itertools.pairwise(rows)))
+        self.assertEqual(len(read_weather(TMY3.read_bytes(), "x.csv", year=2028).rows), 8760)
+
+
+class RefusalTest(SimpleTestCase):
+    def test_a_bad_file_is_refused_whole_naming_line_column_given_and_expected(self) -> None:
+        good = "time_utc,air_degc,rh_frac\n2026-03-01T09:00:00Z,8.5,0.71\n"
+        tmy = TMY3.read_text().splitlines()
+        cases = {
+            "empty.csv": (b"", "is empty"),
+            "picture.csv": (b"\x89PNG\r\n", "not a text file"),
+            "words.csv": (b"hello\nthere\n", "neither format is recognised"),
+            "percent.csv": (
+                good.replace("0.71", "71").encode(),
+                "line 2, column rh_frac: '71' stands there, expected a number from 0.001 to 1",
+            ),
+            "nozone.csv": (good.replace("00Z", "00").encode(), "line 2, column time_utc"),
+            "text.csv": (good.replace("8.5", "mild").encode(), "column air_degc: 'mild'"),
+            "column.csv": (good.replace("air_degc", "temp").encode(), "column air_degc is missing"),
+            "short.csv": ((good + "2026-03-01T10:00:00Z,1\n").encode(), "line 3: 2 columns, expected 3"),
+            "back.csv": ((good + "2026-03-01T08:00:00Z,1,0.5\n").encode(), "a time after the line before"),
+            "hole.csv": ("\n".join(tmy[:20] + tmy[22:40]).encode(), "an hour is missing"),
+            "hour.csv": (
+                "\n".join(tmy[:5]).replace("03:00", "25:00").encode(),
+                "a full hour from 01:00 to 24:00",
+            ),
+        }
+        for name, (data, said) in cases.items():
+            with self.assertRaises(Refused, msg=name) as caught:
+                read_weather(data, name, year=2026)
+            self.assertIn(said, caught.exception.detail, name)
+            self.assertIn(name, caught.exception.detail)
+
+
+class ImportTest(ShopMixin, TestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.client = self.signed_in("owner1")
+
+    def upload(self, data: bytes, name: str = "703165TY.csv"):
+        file = SimpleUploadedFile(name, data, content_type="text/csv")
+        return self.client.post(f"/api/weather/{self.place.pk}/import", {"file": file})
+
+    def test_flash_windows_and_cure_of_a_whole_run_follow_the_uploaded_file(self) -> None:
+        """The file as it is, in its July: every span and gate against a sum over its hours by hand."""
+        r = self.upload(TMY3.read_bytes())
+        self.assertEqual((r.status_code, r.json()["rows"]), (200, 8760), r.content[:300])
+        at = self.run_job(int(dt.datetime(2026, 7, 9, 19, tzinfo=dt.UTC).timestamp()))
+        state = JobProjection.objects.get(job=self.job).state
+        part = state["parts"][0]
+        primer, liner, last = part["films"]
+        facts = self.job.facts.get().doc
+        joins = {(j["lower"], j["upper"]): j["recoat"]["windows"][0] for j in facts["joins"]}
+        over_primer = joins[primer["sheet_id"], liner["sheet_id"]]
+        over_itself = joins[liner["sheet_id"], liner["sheet_id"]]
+        low = {"epoxy": 10.0, "liner": 8.0}
+        opens = {f["coat_id"]: first_open(f["spans"]) for f in (primer, liner)}
+        self.near(opens[primer["coat_id"]], self.after(at[0][1], over_primer["from_s"], 20, low["epoxy"], -2))
+        self.near(opens[liner["coat_id"]], self.after(at[1][1], over_itself["from_s"], 20, low["liner"], -2))
+        gates = {g["name"]: g for g in part["gates"]}
+        for name in ("touch", "handle", "use", "full"):
+            likely = []
+            for film, (_, done) in zip(part["films"], at, strict=True):
+                family = facts["sheets"][film["sheet_id"]]["properties"]["family"]
+                points = [p for p in facts["sheets"][film["sheet_id"]]["points"] if p["gate"] == name]
+                likely += [self.after(done, p["s"], p["at_degc"], low[family], 0) for p in points]
+            self.near(gates[name]["likely_at"], max(likely))
+            self.assertEqual(gates[name]["assumed_s"], 0)
+        closes = self.after(at[2][0], 14400, 20, low["liner"], +2)
+        self.near(gates["unmask_from"]["closes_at"], closes)
+        self.assertEqual(last["n"], 2)
+
+    def run_job(self, first: int) -> list[tuple[int, int]]:
+        """Primer and two liner coats, six and nine hours apart; answers (start, done) of each."""
+        layers = sorted(self.job.facts.get().doc["layers"], key=lambda x: x["position"])
+        plan = [(layers[0], 1, first), (layers[1], 1, first + 6 * 3600), (layers[1], 2, first + 15 * 3600)]
+        out = []
+        for layer, n, start in plan:
+            coat_id = str(uuid.uuid4())
+            coat = {"coat_id": coat_id, "part_id": layer["part_id"], "layer_id": layer["id"], "n": n}
+            body = {"coats": [coat], "facts_id": self.job.facts.get().facts_id}
+            typed = {"at_from": "typed"}
+            self.send(self.client, self.entry("coat_started", body, at=start, **typed))
+            self.send(self.client, self.entry("coat_done", {"coat_ids": [coat_id]}, at=start + 600, **typed))
+            out.append((start, start + 600))
+        return out
+
+    def after(self, start: int, s: float, at_degc: float, stops_below: float, shift_k: float) -> float:
+        """When `s` seconds at a temperature have ripened, hour by hour (Ea 50 kJ/mol, ASTM C1074)."""
+        done, at = 0.0, float(start)
+        while True:
+            t = self.hours[int(at) // 3600 * 3600] + shift_k
+            k = math.exp(-50000 / 8.314462618 * (1 / (t + 273.15) - 1 / (at_degc + 273.15)))
+            rate = k if t >= stops_below else 0.0
+            step = (int(at) // 3600 + 1) * 3600 - at
+            if done + rate * step >= s:
+                return at + (s - done) / rate
+            done, at = done + rate * step, at + step
+
+    @cached_property
+    def hours(self) -> dict[int, float]:
+        rows = read_weather(TMY3.read_bytes(), "703165TY.csv", year=2026).rows
+        return {r.at: r.air_degc for r in rows}
+
+    def near(self, got: int, expected: float) -> None:
+        self.assertAlmostEqual(got, expected, delta=2)
+
+    def test_a_refused_file_changes_nothing(self) -> None:
+        lines = TMY3.read_text().splitlines()
+        lines[4000] = lines[4000].replace(lines[4000].split(",")[0], "13/44/1990")
+        r = self.upload("\n".join(lines).encode())
+        self.assertEqual(r.status_code, 422)
+        self.assertIn("line 4001, column Date (MM/DD/YYYY)", r.json()["detail"])
+        self.assertFalse(ClimateReading.objects.filter(place=self.place).exists())
+        big = self.upload(b"time_utc,air_degc,rh_frac\n" + b" " * (9 * 1024 * 1024))
+        self.assertIn(big.status_code, (413, 422))
+
+    def test_the_probe_is_simulated_and_says_so(self) -> None:
+        r = self.post(self.client, f"/api/weather/{self.place.pk}/probe", {}).json()
+        self.assertTrue(r["simulated"])
+        self.assertEqual(ClimateReading.objects.get(place=self.place).air_degc, r["air_degc"])
+        self.assertEqual(
+            JobProjection.objects.get(job=self.job).climate_id, services.ground_of(self.job).climate.id
+        )
+        self.assertEqual(clock.now(), NOW)
+
+
+def first_open(spans: list[dict[str, Any]]) -> int:
+    """When a film first opens."""
+    return next(s["from_at"] for s in spans if s["state"] == "open")
