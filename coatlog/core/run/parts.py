@@ -256,12 +256,18 @@ class _PartFreezer:
             started_at=record.started_at,
             done_at=done_at,
             paused=record.paused,
+            aim_wet_um=self._aim_wet_um(record, sheet),
             wet_um=wet,
             dry_um=dry,
             dry_from=dry_from,  # type: ignore[arg-type]
             spans=spans,
         )
         return film, opens, keyed_until
+
+    def _aim_wet_um(self, record: CoatRecord, sheet: Sheet) -> float:
+        facts = self.b.known.get(record.facts_id, self.facts)
+        layer = next(x for x in facts.layers if x.id == record.layer_id)
+        return round(wet_film(_planned_dry_um(layer, sheet), sheet_solids_frac(sheet)).value, 2)
 
     def _recoat(self, facts: Facts, sheet: Sheet, upper_id: str | None) -> Recoat | None:
         if upper_id is None:

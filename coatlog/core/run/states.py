@@ -57,6 +57,7 @@ class Film:
     started_at: int
     done_at: int | None
     paused: bool
+    aim_wet_um: float
     wet_um: Dry | None
     dry_um: Dry
     dry_from: Literal["plan", "draw", "wet", "gauge"]

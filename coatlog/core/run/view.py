@@ -102,10 +102,10 @@ def _part(state: JobState, part: PartState, now: int) -> PartView:
     )
 
 
-def _rank(task: NextTask, parts: Sequence[PartView], now: int) -> tuple[int, int, str]:
-    """May start now first, by latest start; then by when it opens."""
+def _rank(task: NextTask, parts: Sequence[PartView], now: int) -> tuple[int, int, int]:
+    """May start now first, by latest start; then by when it opens; then as the parts were entered."""
     opens = task.opens_at if task.opens_at is not None else now
-    part = next(p for p in parts if p.part_id == task.part_id)
-    may = opens <= now and part.state not in ("wet", "flash")
+    index = next(i for i, p in enumerate(parts) if p.part_id == task.part_id)
+    may = opens <= now and parts[index].state not in ("wet", "flash")
     late = task.latest_start_at if task.latest_start_at is not None else 2**40
-    return (0 if may else 1, late if may else opens, task.task_key)
+    return (0 if may else 1, late if may else opens, index)

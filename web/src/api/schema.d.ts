@@ -507,6 +507,8 @@ export interface components {
         };
         /** Film */
         Film: {
+            /** Aim Wet Um */
+            aim_wet_um: number;
             /** Coat Id */
             coat_id: string;
             /** Done At */

@@ -29,6 +29,7 @@ class Outbox {
   taken = $state(0);
   #db: Promise<IDBPDatabase<Box>> | null = null;
   #sending = false;
+  #again = false;
 
   start(): void {
     void this.#count().then(() => this.send());
@@ -78,8 +79,13 @@ class Outbox {
   }
 
   async send(): Promise<void> {
-    if (this.#sending || !session.who) return;
+    if (this.#sending) {
+      this.#again = true; // something came in while the last post was under way
+      return;
+    }
+    if (!session.who) return;
     this.#sending = true;
+    this.#again = false;
     try {
       const db = await this.#open();
       const all = await db.getAll("waiting");
@@ -105,6 +111,7 @@ class Outbox {
     } finally {
       this.#sending = false;
       await this.#count();
+      if (this.#again) void this.send();
     }
   }
 

@@ -37,6 +37,7 @@
     const body = { place_id: placeId, air_degc: a, surface_degc: s, rh_frac: h };
     await outbox.add(job, [{ kind: "climate_read", body }], "Air noted");
     form = "";
+    said = "";
   }
   async function probe(): Promise<void> {
     const { data, error } = await api.POST("/api/weather/{place_id}/probe", { params: { path: { place_id: placeId! } } });
@@ -58,6 +59,7 @@
       await outbox.add(job, [{ kind: "note", body: { text: text.trim() } }], "Noted");
     }
     form = "";
+    said = "";
   }
   function line(e: JobPage["log"][number]): string {
     const b = e.body as Record<string, unknown>;

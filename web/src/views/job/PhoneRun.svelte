@@ -36,7 +36,7 @@
   const opens = $derived(task?.opens_at ?? null);
   const waiting = $derived(!running && opens !== null && opens > now && shown.state !== "open" && shown.state !== "closing");
   const combFilm = $derived(running?.film ?? part.films.at(-1));
-  const wantWet = $derived(task && !running ? (task.wet_um ?? 0) : (page.view.next.find((t) => t.layer_id === layer?.id)?.wet_um ?? wetOf()));
+  const wantWet = $derived(combFilm?.aim_wet_um ?? 0);
   const combOn = $derived(Boolean(combFilm && sheet?.build === "film" && shown.state === "wet"));
   const w = $derived.by(() => {
     const layers = page.facts.layers.filter((l) => l.part_id === partId);
@@ -48,9 +48,6 @@
     const p = page.facts.parts.find((x) => x.id === partId);
     const m = layer ? page.facts.methods[layer.method_id] : undefined;
     return p && m ? (60 * p.area_m2 * p.count) / m.rate_m2_per_min : 600;
-  }
-  function wetOf(): number {
-    return combFilm?.wet_um?.likely ?? 0;
   }
   const big = $derived(running ? stopwatch(elapsed) : waiting && opens ? stopwatch(opens - now) : task?.closes_at && task.closes_at > now ? stopwatch(task.closes_at - now) : "ready");
   const smallTop = $derived(running ? "of about" : waiting ? "until it is" : task?.closes_at ? (shown.state === "over_age" ? "" : "until it") : "");

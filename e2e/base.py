@@ -1,0 +1,102 @@
+"""A real browser against Django's live server: one Chromium a class, no sleeps."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.test import LiveServerTestCase
+from django.test.testcases import LiveServerThread, QuietWSGIRequestHandler
+from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+
+from coatlog.shop import clock
+
+CHROMIUM = Path("/usr/bin/chromium")
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
+AXE = settings.BASE_DIR / "web" / "node_modules" / "axe-core" / "axe.min.js"
+
+
+class _ServerThread(LiveServerThread):
+    """Django's own, but able to come up again on a port whose last connections are still closing."""
+
+    def _create_server(self, connections_override: Any = None) -> Any:
+        return self.server_class(
+            (self.host, self.port),
+            QuietWSGIRequestHandler,
+            allow_reuse_address=True,
+            connections_override=connections_override,
+        )
+
+
+class BrowserCase(LiveServerTestCase):
+    """Sync Playwright leaves an event loop on the thread, so ORM calls here need the switch below."""
+
+    browser: Browser
+    server_thread_class = _ServerThread
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
+        super().setUpClass()
+        cls.playwright = sync_playwright().start()
+        cls.browser = cls.playwright.chromium.launch(executable_path=str(CHROMIUM), args=FLAGS)
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.browser.close()
+        cls.playwright.stop()
+        super().tearDownClass()
+        os.environ.pop("DJANGO_ALLOW_ASYNC_UNSAFE", None)
+
+    def setUp(self) -> None:
+        self.faults: list[str] = []
+        self.addCleanup(clock.release)
+
+    def context(self, viewport: dict[str, int] = DESK, **options: Any) -> BrowserContext:
+        context = self.browser.new_context(viewport=viewport, locale="en-GB", **options)  # type: ignore[arg-type]
+        context.set_default_timeout(20_000)
+        self.addCleanup(context.close)
+        return context
+
+    def page(self, context: BrowserContext, user: str, password: str) -> Page:
+        """A signed-in page whose script errors end the test."""
+        page = context.new_page()
+        page.on("pageerror", lambda e: self.faults.append(str(e)))
+        page.goto(self.live_server_url)
+        page.get_by_label("Name").fill(user)
+        page.get_by_label("Password").fill(password)
+        page.get_by_role("button", name="Sign in").click()
+        page.get_by_role("navigation", name="Areas").wait_for()
+        return page
+
+    def hold(self, page: Page, name: str) -> None:
+        """Press the big button for longer than 0.4 s and let go."""
+        button = page.get_by_role("button", name=name)
+        box = button.bounding_box()
+        assert box is not None
+        page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+        page.mouse.down()
+        page.get_by_text("let go").wait_for()
+        page.mouse.up()
+
+    def axe(self, page: Page) -> list[str]:
+        """Serious and critical violations on the page as it stands."""
+        # Injected by the driver, past the page's own content policy.
+        page.evaluate(AXE.read_text(encoding="utf-8") + ";0")
+        found = page.evaluate("axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})")
+        return [
+            f"{v['id']}: {v['nodes'][0]['html'][:120]}"
+            for v in found["violations"]
+            if v["impact"] in ("serious", "critical")
+        ]
