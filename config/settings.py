@@ -48,6 +48,7 @@ WSGI_APPLICATION = "config.wsgi.application"
 
 DATABASES = {"default": env.db("DATABASE_URL")}
 DATABASES["default"]["CONN_MAX_AGE"] = 60
+DATABASES["default"]["CONN_HEALTH_CHECKS"] = True
 if TEST_SESSIONS:
     DATABASES["default"].setdefault("OPTIONS", {})["options"] = "-c coatlog.test_runner=on"
 TEST_RUNNER = "config.runner.CoatlogRunner"

@@ -10,11 +10,12 @@ import shutil
 import socket
 import subprocess
 import tempfile
+import time
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
-from .console import run
+from .console import StepFailed, run
 from .machine import need_postgres
 
 __all__ = ["Cluster", "free_port", "throwaway"]
@@ -84,13 +85,30 @@ class Cluster:
 
     def start(self) -> None:
         """Start it, clearing the lock a dead server left behind."""
-        self._clear_dead_lock()
         settings = f"-p {self.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
         if not self.durable:
             settings += " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
-        self._tool(
-            "pg_ctl", "-D", str(self.data), "-l", str(self.log), "-w", "-t", "60", "-o", settings, "start"
-        )
+        for attempt in range(10):
+            self._clear_dead_lock()
+            try:
+                self._tool(
+                    "pg_ctl",
+                    "-D",
+                    str(self.data),
+                    "-l",
+                    str(self.log),
+                    "-w",
+                    "-t",
+                    "60",
+                    "-o",
+                    settings,
+                    "start",
+                )
+                break
+            except StepFailed:
+                if attempt == 9:
+                    raise
+                time.sleep(0.5)  # children of a killed server need a moment to notice and go
         self._make_database()
 
     def stop(self, *, hard: bool = False) -> None:
@@ -156,8 +174,6 @@ class Cluster:
             out.seek(0)
             text = out.read()
         if done.returncode != 0:
-            from .console import StepFailed
-
             end = "\n     ".join(text.strip().splitlines()[-8:])
             raise StepFailed(f"{name} ended with {done.returncode}; see {self.log}\n     {end}", REMEDY)
 

@@ -20,7 +20,7 @@ from .console import StepFailed, run, say, step
 from .machine import need_postgres, need_python, need_web
 from .paths import ROOT, home, venv_bin
 
-__all__ = ["start", "web_env"]
+__all__ = ["gunicorn", "start", "web_env"]
 
 WEB_PORT = 8710
 
@@ -104,9 +104,11 @@ def _serve(place: Path) -> int:
         env = web_env(url, secret=_secret(place))
         step("Bringing tables up to date", lambda: _manage(env, "migrate", "-v", "0"))
         sign_in = step("Loading the demo shop", lambda: _manage(env, "load_demo", "--if-missing"))
+        _end_left_over(place / "web.pid")
         port = free_port(int(os.environ.get("COATLOG_PORT", WEB_PORT)))
-        server = _gunicorn(env, port, place)
+        server = gunicorn(env, port, place / "web.log")
         running = server
+        (place / "web.pid").write_text(str(server.pid))
         step("Starting the web server", lambda: _wait_until_up(running, port, place))
         text = f"\nOpen http://127.0.0.1:{port}/\n{sign_in.strip()}\nCtrl-C stops everything."
         (place / "address").write_text(text)
@@ -143,6 +145,16 @@ def _cluster(place: Path) -> Cluster:
     return cluster
 
 
+def _end_left_over(pid_file: Path) -> None:
+    """End the web server of a start that was killed before it could do so."""
+    try:
+        pid = int(pid_file.read_text())
+        if b"config.wsgi" in Path(f"/proc/{pid}/cmdline").read_bytes():
+            os.killpg(pid, signal.SIGKILL)
+    except (OSError, ValueError):
+        return
+
+
 def _secret(place: Path) -> str:
     file = place / "secret-key"
     if not file.exists():
@@ -160,8 +172,9 @@ def _manage(env: dict[str, str], *words: str) -> str:
     )
 
 
-def _gunicorn(env: dict[str, str], port: int, place: Path) -> subprocess.Popen[bytes]:
-    log = (place / "web.log").open("ab")  # open as long as the server lives
+def gunicorn(env: dict[str, str], port: int, log_file: Path) -> subprocess.Popen[bytes]:
+    """The web server, in a process group of its own."""
+    log = log_file.open("ab")  # open as long as the server lives
     command = [
         venv_bin("python"),
         "-m",

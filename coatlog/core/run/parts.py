@@ -156,28 +156,18 @@ class _PartFreezer:
     def _merged(self, records: list[CoatRecord]) -> list[CoatRecord]:
         """Two records of one slot that overlap in time are one coat, told twice: a clash."""
         out: list[CoatRecord] = []
+        told: dict[tuple[str, int], CoatRecord] = {}
         for r in records:
-            twin = next((o for o in out if self._same_coat(o, r)), None)
-            if twin is None:
-                copy = dataclasses.replace(
-                    r,
-                    starts=list(r.starts),
-                    dones=list(r.dones),
-                    draws=list(r.draws),
-                    batch_ids=set(r.batch_ids),
-                    pauses=list(r.pauses),
-                )
-                out.append(copy)
-                twin = copy
-            else:
+            twin = told.get((r.layer_id, r.n))
+            if twin is not None and (twin.done_at is None or r.started_at < twin.done_at):
                 twin.absorb(r)
+            else:
+                twin = r.copy()
+                told[r.layer_id, r.n] = twin
+                out.append(twin)
             if len(twin.starts) > 1 or len(twin.dones) > 1:
                 self._flag_clash(twin)
         return out
-
-    def _same_coat(self, a: CoatRecord, b: CoatRecord) -> bool:
-        overlap = a.done_at is None or b.started_at < a.done_at
-        return (a.layer_id, a.n) == (b.layer_id, b.n) and overlap
 
     def _flag_clash(self, record: CoatRecord) -> None:
         flag = Flag(

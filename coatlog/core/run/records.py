@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 __all__ = ["BatchRecord", "CoatRecord"]
@@ -39,6 +39,17 @@ class CoatRecord:
     @property
     def paused(self) -> bool:
         return bool(self.pauses) and max(self.pauses)[1] and not self.dones
+
+    def copy(self) -> CoatRecord:
+        """A record that can absorb others without changing this one."""
+        return replace(
+            self,
+            starts=list(self.starts),
+            dones=list(self.dones),
+            draws=list(self.draws),
+            batch_ids=set(self.batch_ids),
+            pauses=list(self.pauses),
+        )
 
     def absorb(self, other: CoatRecord) -> None:
         """Take over what another record says of the same coat."""

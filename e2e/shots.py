@@ -1,0 +1,76 @@
+"""docs/screenshots from the demo, time frozen.  Run by ./coat shots."""
+
+from __future__ import annotations
+
+import datetime as dt
+import os
+from pathlib import Path
+
+from playwright.sync_api import Page
+
+from coatlog.demo.estuary import PASSWORD, load_estuary
+from coatlog.jobs.models import Job
+from coatlog.shop import clock
+
+from .base import DESK, PHONE, BrowserCase
+
+FROZEN = int(dt.datetime(2026, 10, 14, 14, 42, tzinfo=dt.UTC).timestamp())
+OUT = Path(os.environ.get("COATLOG_SHOTS", "docs/screenshots"))
+
+
+class Shots(BrowserCase):
+    def setUp(self) -> None:
+        super().setUp()
+        clock.set_now(FROZEN)
+        load_estuary(FROZEN)
+        OUT.mkdir(parents=True, exist_ok=True)
+        self.job = Job.objects.get()
+
+    def shot(self, page: Page, path: str, name: str, wait_for: str) -> None:
+        page.goto(f"{self.live_server_url}/#{path}")
+        page.get_by_text(wait_for).first.wait_for()
+        page.evaluate("document.fonts.ready")
+        page.wait_for_timeout(400)
+        page.screenshot(path=OUT / f"{name}.png")
+
+    def test_desk(self) -> None:
+        run = f"/jobs/{self.job.pk}"
+        for theme in ("light", "dark"):
+            page = self.page(self.context(DESK, color_scheme=theme), "demo", PASSWORD)
+            suffix = "" if theme == "light" else "-dark"
+            self.shot(page, f"{run}/run", f"run{suffix}", "Tailgate")
+            self.shot(page, f"{run}/mix", f"mix{suffix}", "Pot")
+        self.shot(page, "/", "now-dark", "Tailgate")
+        page = self.page(self.context(DESK), "demo", PASSWORD)
+        self.shot(page, "/", "now", "Tailgate")
+        self.shot(page, f"{run}/stack", "stack", "At the joins")
+        self.shot(page, f"{run}/cure", "cure", "Headboard")
+        self.shot(page, "/jobs", "jobs", "Load bed")
+        self.shot(page, "/shelf", "shelf", "Body filler")
+        self.shot(page, "/weather", "weather", "Next windows")
+        self.new_job(page)
+
+    def new_job(self, page: Page) -> None:
+        page.goto(f"{self.live_server_url}/#/jobs/new")
+        page.get_by_label("What is done").fill("Rubbing strip and sill")
+        page.get_by_label("On what").fill("Airfield tug")
+        for i, (name, area) in enumerate((("Left sill", "0.7"), ("Right sill", "0.7")), 1):
+            page.get_by_label(f"Part {i}", exact=True).fill(name)
+            page.get_by_label("Area m²").nth(i - 1).fill(area)
+        for name in ("Etch primer, aerosol", "Body filler"):
+            page.get_by_role("button", name=name, exact=True).click()
+        page.get_by_role("alert").first.wait_for()
+        page.wait_for_timeout(300)
+        page.screenshot(path=OUT / "new-job.png")
+
+    def test_phone(self) -> None:
+        page = self.page(self.context(PHONE, has_touch=True), "painter", PASSWORD)
+        run = f"/jobs/{self.job.pk}/run"
+        self.shot(page, run, "phone-next", "Tailgate")
+        self.hold(page, "Start coat")
+        page.get_by_role("button", name="Coat done").wait_for()
+        clock.set_now(FROZEN + 150)
+        page.reload()
+        page.get_by_role("button", name="Coat done").wait_for()
+        page.wait_for_timeout(400)
+        page.screenshot(path=OUT / "phone-coat.png")
