@@ -103,5 +103,9 @@ class StartTest(unittest.TestCase):
         p = self.start()
         said, _ = p.communicate(timeout=60)
         self.assertEqual(p.returncode, 1)
-        for words in ("Stopped at: Bringing tables up to date", "Why: ", "Do this: Nothing was dropped."):
+        for words in (
+            "Stopped at: Bringing tables and demo shop up to date",
+            "Why: ",
+            "Do this: Nothing was dropped.",
+        ):
             self.assertIn(words, said)

@@ -80,7 +80,9 @@ def check(words: list[str]) -> int:
     def tool(*command: str | Path, remedy: str) -> None:
         run(command, remedy=remedy, **plain)  # type: ignore[arg-type]
 
-    step("ruff, style", lambda: tool(venv_bin("ruff"), "check", ".", remedy="./.venv/bin/ruff check --fix ."))
+    ruff = venv_bin("ruff")
+    step("ruff, style", lambda: tool(ruff, "check", ".", remedy="./.venv/bin/ruff check --fix ."))
+    step("ruff, layout", lambda: tool(ruff, "format", "--check", ".", remedy="./.venv/bin/ruff format ."))
     step("mypy, types", lambda: tool(venv_bin("mypy"), remedy="Mend the types named."))
     step(
         "import rules",

@@ -102,13 +102,13 @@ def _serve(place: Path) -> int:
             step("Starting the database", made.start)
             url = made.url
         env = web_env(url, secret=_secret(place))
-        step("Bringing tables up to date", lambda: _manage(env, "migrate", "-v", "0"))
-        sign_in = step("Loading the demo shop", lambda: _manage(env, "load_demo", "--if-missing"))
         _end_left_over(place / "web.pid")
         port = free_port(int(os.environ.get("COATLOG_PORT", WEB_PORT)))
+        # It comes up while the tables are seen to; nobody is given the address before both are done.
         server = gunicorn(env, port, place / "web.log")
         running = server
         (place / "web.pid").write_text(str(server.pid))
+        sign_in = step("Bringing tables and demo shop up to date", lambda: _manage(env, "prepare"))
         step("Starting the web server", lambda: _wait_until_up(running, port, place))
         text = f"\nOpen http://127.0.0.1:{port}/\n{sign_in.strip()}\nCtrl-C stops everything."
         (place / "address").write_text(text)

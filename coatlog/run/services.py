@@ -14,7 +14,6 @@ from coatlog.core.run.entries import Entry
 from coatlog.core.run.facts import Facts
 from coatlog.core.run.plan import Plan, Problem, lay_out, list_orders, problem
 from coatlog.core.run.replay import replay
-from coatlog.core.run.solver import solve
 from coatlog.core.run.states import JobState
 from coatlog.core.run.timeline import Climate, Reading, Timeline
 from coatlog.core.run.view import view
@@ -233,6 +232,9 @@ def plan_job(member: Member, job: Job) -> Plan:
         p = _problem(job, ground, state, now)
         if p is None or not p.tasks:
             raise Refused("Nothing is left to plan on this job.")
+        # Imported here: the solver's library takes most of a second to load and only this needs it.
+        from coatlog.core.run.solver import solve
+
         plan = solve(p, limit_s=2.0)
         plan = dataclasses.replace(plan, id=content_id(plan))
         PlanDoc.objects.get_or_create(

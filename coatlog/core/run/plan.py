@@ -350,6 +350,8 @@ def _earliest(
         binds = Why(kind="computed", ref="painter busy")
     elif from_at == opens and opens > p.now:
         binds = Why(kind="computed", ref="waits for the coat before")
+    if mix_s and binds.ref != "waits for the coat before":
+        binds = Why(kind="computed", ref=f"{binds.ref}, then mixing {mix_s // 60} min")
     if not p.hours:
         return start, binds
     for open_at, close_at in p.hours:

@@ -236,20 +236,14 @@ def part_gates(
     films: Sequence[tuple[Sheet, int, int]],
     checks: dict[str, tuple[int, bool]],
 ) -> tuple[GateTime, ...]:
-    """Gates of a part whose coats are all on: the latest over all films (immerse_to the earliest).
+    """Gates of a part whose coats are all on: those its top coat has, each the latest over all films.
 
     `films` are (sheet, done at, started at); `checks` the last thumb test of a gate, which beats
     the formula.
     """
-    names = sorted(
-        {
-            p.gate
-            for sheet, _, _ in films
-            for p in sheet.points
-            if p.gate not in _MAX_GATES and p.gate != "tacky"
-        }
-    )
-    return tuple(g for g in (_part_gate(air, films, name, checks.get(name)) for name in names))
+    top = films[-1][0]
+    names = sorted({p.gate for p in top.points if p.gate not in _MAX_GATES and p.gate != "tacky"})
+    return tuple(_part_gate(air, films, name, checks.get(name)) for name in names)
 
 
 def _part_gate(

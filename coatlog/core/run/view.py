@@ -39,7 +39,7 @@ class View:
     live: bool
 
 
-_URGENCY = ("wet", "over_age", "closing", "open", "flash", "curing", "cured")
+_URGENCY = ("closing", "over_age", "wet", "open", "flash", "curing", "cured")
 
 
 def current_span(film: Film, now: int) -> tuple[Span, Span | None]:

@@ -5,7 +5,7 @@
 
   type Props = { mix: MixPage; next: string | null };
   let { mix, next }: Props = $props();
-  const H = 540;
+  const H = 390;
   const TOP = 40;
   const BASE = H + TOP;
   const full = $derived(mix.cup.total_ml * 1.18);
@@ -27,7 +27,7 @@
   });
 </script>
 
-<svg viewBox="0 0 900 620" role="img" aria-label={`Cup for ${volume(mix.cup.total_ml)}: ${mix.cup.pours.map((p) => `${p.name} to ${Math.round(p.mark_ml)} ml or ${Math.round(p.scale_g)} g`).join(", ")}`}>
+<svg viewBox="0 0 900 452" role="img" aria-label={`Cup for ${volume(mix.cup.total_ml)}: ${mix.cup.pours.map((p) => `${p.name} to ${Math.round(p.mark_ml)} ml or ${Math.round(p.scale_g)} g`).join(", ")}`}>
   {#each layers as p (p.role)}
     {@const on = poured.has(p.role)}
     <polygon points={`${left(y(p.low))},${y(p.low)} ${right(y(p.low))},${y(p.low)} ${right(y(p.mark_ml))},${y(p.mark_ml)} ${left(y(p.mark_ml))},${y(p.mark_ml)}`}
@@ -57,7 +57,7 @@
 </svg>
 
 <style>
-  svg { width: 100%; height: auto; max-height: max(340px, calc(100vh - 400px)); }
+  svg { width: 100%; height: auto; max-height: 560px; }
   text { font-stretch: 84%; }
   .in { font-weight: 760; font-stretch: 72%; }
   .role { font-weight: 760; }

@@ -39,7 +39,7 @@
 <div class="cure" bind:clientWidth={box}>
   {#each parts as p (p.part_id)}
     {@const shown = currentView(p, now)}
-    <section aria-label={partName(page, p.part_id)}>
+    <section aria-label={partName(page, p.part_id)} class:bare={p.gates.length === 0}>
       <div class="head">
         <h2>{partName(page, p.part_id)}</h2>
         <StateTag state={shown.state} word={shown.word} />
@@ -86,6 +86,8 @@
 <style>
   .cure { display: grid; align-content: start; }
   section { display: grid; grid-template-columns: 210px 1fr; border-bottom: 2px solid var(--edge); padding: 10px 24px; }
+  section.bare { display: block; padding: 6px 24px; }
+  section.bare .head { display: grid; grid-template-columns: 186px 220px 1fr; align-items: center; }
   .head { display: grid; gap: 6px; align-content: start; }
   .gates { min-width: 0; overflow-x: auto; }
   table { width: 100%; font-size: 14px; margin-top: 4px; }

@@ -101,12 +101,12 @@
       </div>
     {/each}
     <div class="shelf">{#each shelf as s (s.sheet.id)}<button type="button" class="btn small" onclick={() => add(s.sheet.id)}>{s.sheet.name}</button>{/each}</div>
-    {#each findings as f (f.rule_id + f.position)}<Stop what={f.what} why={f.why} instead={f.instead} severity={f.severity} />{/each}
     {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
     {#each errors as e, i (i)}{#if e.field}<p class="refusal">{e.field}: {e.expected}</p>{/if}{/each}
     <div><button class="btn go" disabled={busy || stopped || !drafted.length}>{stopped ? "Stopped: change the layers" : "Start this job"}</button></div>
   </section>
   <section class="right" aria-label="Stack so far">
+    {#each findings as f (f.rule_id + f.position)}<Stop what={f.what} why={f.why} instead={f.instead} severity={f.severity} />{/each}
     {#if section.length}<LayerSection layers={section} substrate={substrates.find((s) => s.id === parts[0]?.substrate)?.name ?? ""}
         joins={findings.filter((f) => f.severity === "stop").map((f, i) => ({ number: i + 1, position: f.position, ok: false }))} />
     {:else}<p>Pick the first layer: it is drawn here to scale, and judged as you go.</p>{/if}
@@ -116,7 +116,7 @@
 <style>
   .page { display: grid; grid-template-columns: 1fr 460px; flex: 1; }
   .left { padding: 16px 24px; display: grid; gap: 12px; align-content: start; }
-  .right { background: var(--field); border-left: 2px solid var(--ink); padding: 20px; }
+  .right { background: var(--field); border-left: 2px solid var(--ink); padding: 20px; display: grid; gap: 12px; align-content: start; }
   h1 { font-size: 34px; }
   label { font-weight: 640; font-size: 14px; }
   .three { display: grid; grid-template-columns: 1fr 1fr; gap: 10px; }

@@ -52,6 +52,7 @@
   const scale = $derived(pieceScale([[hours[0]?.at ?? 0, hours.at(-1)?.at ?? 1, 1]], Math.max(300, box - 48)));
   const H = 190;
   const yy = (k: number): number => H - (Math.max(0, Math.min(12, k)) / 12) * (H - 14);
+  const point = (h: Schemas["HourOut"]): string => `${scale.x(h.at).toFixed(1)},${yy(h.margin_k).toFixed(1)}`;
   const current = $derived(hours.findLast((h) => h.at <= now));
   const days = $derived(hours.filter((h, i) => i > 0 && dayName(h.at) !== dayName(hours[i - 1]!.at)));
   const SOURCES: Record<string, string> = { probe: "by probe", import: "from the imported file", hand: "by hand", default: "assumed, no reading", forecast: "forecast", surface: "measured" };
@@ -73,7 +74,7 @@
       <p class="verdict"><b>{current.stops.length ? "Not now." : current.source === "default" ? "Measure first." : "Go."}</b> {current.stops.join(" ")}{!current.stops.length && current.source === "default" ? "Nobody has read the air here." : ""}</p>
     </section>
     <figure>
-      <figcaption><b>Surface above dew point, K</b> <span class="mute">hatched: a rule stops a coat; no fill: nobody has read or imported that hour</span></figcaption>
+      <figcaption><b>Surface above dew point, K</b> <span class="mute">hatched: a rule stops a coat; dashed: nobody has read or imported that hour, the usual is assumed</span></figcaption>
       <svg width={Math.max(300, box - 48)} height={H + 24} role="img" aria-label={`Hours ahead at ${page.place}: ${page.windows.map((w) => `open ${when(w.from_at, now)} to ${when(w.to_at, now)}`).join(", ") || "no open window known"}`}>
         <rect width="100%" height={H} fill="var(--field)" />
         {#each hours.slice(0, -1) as h, i (h.at)}
@@ -82,7 +83,8 @@
           {#if h.source !== "default"}<rect {x} y={yy(h.margin_k)} width={w} height={H - yy(h.margin_k)} fill="var(--b2)" />{/if}
           {#if h.stops.length}<rect {x} y="0" width={w} height={H} fill="url(#p-nogo)" opacity=".8" />{/if}
         {/each}
-        <polyline points={hours.map((h) => `${scale.x(h.at).toFixed(1)},${yy(h.margin_k).toFixed(1)}`).join(" ")} fill="none" stroke="var(--ink)" stroke-width="1.8" />
+        <polyline points={hours.map(point).join(" ")} fill="none" stroke="var(--edge)" stroke-width="1.4" stroke-dasharray="3 3" />
+        <polyline points={hours.filter((h) => h.source !== "default").map(point).join(" ")} fill="none" stroke="var(--ink)" stroke-width="1.8" />
         <line x1="0" x2="100%" y1={yy(3)} y2={yy(3)} stroke="var(--ink)" stroke-dasharray="2 3" /><text class="halo" x="4" y={yy(3) - 4} font-size="13">3 K</text>
         {#each days as d (d.at)}<line x1={scale.x(d.at)} x2={scale.x(d.at)} y1="0" y2={H + 20} stroke="var(--ink)" /><text x={scale.x(d.at) + 5} y={H + 18} font-size="14">{dayName(d.at)}</text>{/each}
         <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2={H} stroke="var(--ink)" stroke-width="3" />
