@@ -159,7 +159,7 @@ def get_now(request: HttpRequest) -> NowPage:
         if state.facts_id not in facts:
             continue
         plan = from_plain(Plan, row.plan) if row.plan else None
-        if plan is not None and any(t.start_at < now for t in plan.tasks):
+        if plan is not None and any(t.start_at < now for t in plan.tasks if not t.locked):
             plan = services.plan_now(row.job, row, state, services.ground_of(row.job), now)
         picked = view(state, now)
         lines.append(

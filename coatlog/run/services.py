@@ -12,7 +12,8 @@ from coatlog.core import CORE_VERSION
 from coatlog.core.codec import content_id, from_plain, to_plain
 from coatlog.core.run.entries import Entry
 from coatlog.core.run.facts import Facts
-from coatlog.core.run.plan import Plan, Problem, lay_out, list_orders, problem
+from coatlog.core.run.plan import Plan, lay_out, list_orders
+from coatlog.core.run.problem import Problem, problem
 from coatlog.core.run.replay import replay
 from coatlog.core.run.states import JobState
 from coatlog.core.run.timeline import Climate, Reading, Timeline
@@ -201,7 +202,7 @@ def _problem(job: Job, ground: Ground, state: JobState, now: int) -> Problem | N
 def plan_now(job: Job, row: JobProjection, state: JobState, ground: Ground, now: int) -> Plan | None:
     """The projection's plan; laid out anew when its first task should have begun already."""
     plan = from_plain(Plan, row.plan) if row.plan else None
-    if plan is None or not plan.tasks or min(t.start_at for t in plan.tasks) >= now:
+    if plan is None or min((t.start_at for t in plan.tasks if not t.locked), default=now) >= now:
         return plan
     return _reflow(job, ground, state, now)
 

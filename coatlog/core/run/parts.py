@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import dataclasses
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from ..film import dry_film_from_draw, wet_film
 from ..mix import cup_for_total, pot_points
 from ..sheet import Recoat, Sheet
 from ..why import Why, computed
 from .facts import Facts, Layer, Part
-from .records import BatchRecord, CoatRecord
+from .records import BatchRecord, Builder, CoatRecord
 from .ripening import Opening, film_spans, openings, part_gates, reach_max, sheet_pace
 from .states import (
     Batch,
@@ -27,9 +27,6 @@ from .states import (
     PouredPart,
 )
 from .timeline import Climate, Timeline
-
-if TYPE_CHECKING:
-    from .replay import Builder
 
 __all__ = ["freeze_job", "sheet_solids_frac"]
 

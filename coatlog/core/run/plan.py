@@ -1,4 +1,4 @@
-"""The plan: what is still to do, and one order of it laid out in time.
+"""The plan: one order of what is still to do, laid out in time.
 
 `lay_out` is exact for a fixed order: the earliest times under minimum and maximum waits, which
 depend on when they start because temperature does, one or more painters, opening hours, and pots
@@ -13,69 +13,13 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
-from ..drying import Pace
-from ..mix import pot_points
 from ..why import Why
-from .facts import Facts
-from .parts import sheet_solids_frac
-from .ripening import reach_max, reach_min, sheet_pace
-from .states import JobState
-from .timeline import Timeline
+from .problem import Interval, Link, Problem, ToDo
+from .ripening import reach_max, reach_min
 
-__all__ = ["Link", "Plan", "PlannedBatch", "Problem", "Task", "ToDo", "lay_out", "list_orders", "problem"]
+__all__ = ["Plan", "PlannedBatch", "Task", "lay_out", "list_orders"]
 
-UNMASK_S = 300
 MAX_PASSES = 400
-Interval = tuple[int, int | None]
-
-
-@dataclass(frozen=True, slots=True)
-class Link:
-    """The wait of one task for another: windows of (minimum, maximum) pace, from end and from start."""
-
-    a_key: str
-    b_key: str
-    windows: tuple[tuple[Pace | None, Pace | None], ...]
-    gate: str
-    sheet_id: str
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ToDo:
-    """A task of the problem.  `windows` are absolute intervals for its start, empty: any time."""
-
-    key: str
-    kind: Literal["coat", "unmask"]
-    part_id: str
-    label: str
-    duration_s: int
-    sheet_id: str | None = None
-    volume_ml: float = 0.0
-    windows: tuple[Interval, ...] = ()
-    blocked: str | None = None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Pot:
-    """How a sheet is mixed: time to mix, and the pace at which the pot dies (None: never)."""
-
-    mix_s: int
-    pace: Pace | None
-    use_frac: float
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Problem:
-    job_id: str
-    now: int
-    tasks: dict[str, ToDo]
-    links: tuple[Link, ...]
-    airs: Mapping[str, Timeline] = field(hash=False)
-    painters: int
-    hours: tuple[tuple[int, int], ...]
-    pots: dict[str, Pot]
-    alive: dict[str, tuple[str, float, int]]
-    names: dict[str, str]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -92,6 +36,7 @@ class Task:
     closes_at: int | None
     binds: Why
     slack_s: int | None
+    locked: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -120,144 +65,6 @@ class Plan:
     conflict: str = ""
 
 
-def problem(
-    facts: Facts,
-    state: JobState,
-    airs: Mapping[str, Timeline],
-    *,
-    now: int,
-    hours: Sequence[tuple[int, int]],
-    painters: int = 1,
-) -> Problem:
-    """What is still to do on a job, with its waits.  `hours` are opening intervals, UTC seconds."""
-    tasks: dict[str, ToDo] = {}
-    links: list[Link] = []
-    for part in state.parts:
-        layers = facts.layers_of(part.part_id)
-        name = facts.part(part.part_id).name
-        counts: dict[str, int] = {}
-        for f in part.films:
-            counts[f.layer_id] = counts.get(f.layer_id, 0) + 1
-        before: tuple[str, str] | None = None
-        running = bool(part.films) and part.films[-1].done_at is None
-        first = True
-        for layer in layers:
-            sheet = facts.sheets[layer.sheet_id]
-            for n in range(counts.get(layer.id, 0) + 1, layer.coats + 1):
-                key = f"{part.part_id}/{layer.id}/{n}"
-                per_coat = (layer.target_um / layer.coats) if layer.target_um else sheet.film.dry_um_min
-                area = facts.part(part.part_id).area_m2 * facts.part(part.part_id).count
-                volume = (
-                    area * per_coat / sheet_solids_frac(sheet) / facts.methods[layer.method_id].lands_frac
-                )
-                windows, blocked = _first_windows(part.part_id, state, now, running) if first else ((), None)
-                tasks[key] = ToDo(
-                    key=key,
-                    kind="coat",
-                    part_id=part.part_id,
-                    label=f"{name}, {sheet.name.lower()} {n} of {layer.coats}",
-                    duration_s=facts.coat_s(layer),
-                    sheet_id=sheet.id,
-                    volume_ml=volume,
-                    windows=windows,
-                    blocked=blocked,
-                )
-                if before is not None:
-                    links.append(_recoat_link(facts, before, key, sheet.id))
-                before, first = (key, sheet.id), False
-        _add_unmask(facts, state, part.part_id, name, before, tasks, links)
-    pots = {}
-    for sheet_id, sheet in facts.sheets.items():
-        method = facts.methods.get(sheet.method_id) or next(iter(facts.methods.values()))
-        pace = sheet_pace(sheet, pot_points(sheet.pot), "max") if sheet.pot else None
-        pots[sheet_id] = Pot(mix_s=method.mix_s if sheet.pot else 0, pace=pace, use_frac=sheet.use_frac)
-    alive = {
-        b.sheet_id: (b.batch_id, b.left_ml, b.use_by_at)
-        for b in state.batches
-        if b.mixed and b.closed_at is None and b.use_by_at is not None and b.use_by_at > now
-    }
-    names = {s.id: s.name for s in facts.sheets.values()}
-    return Problem(
-        job_id=state.job_id,
-        now=now,
-        tasks=tasks,
-        links=tuple(links),
-        airs=airs,
-        painters=painters,
-        hours=tuple(hours),
-        pots=pots,
-        alive=alive,
-        names=names,
-    )
-
-
-def _first_windows(
-    part_id: str, state: JobState, now: int, running: bool
-) -> tuple[tuple[Interval, ...], str | None]:
-    """Intervals for the first task of a part, from what lies on it; a reason when it is over age."""
-    part = next(p for p in state.parts if p.part_id == part_id)
-    if not part.films or running:
-        return (), None
-    spans = [s for s in part.films[-1].spans if s.state in ("open", "closing")]
-    windows: list[Interval] = []
-    for s in spans:
-        if windows and windows[-1][1] == s.from_at:
-            windows[-1] = (windows[-1][0], s.to_at)
-        else:
-            windows.append((s.from_at, s.to_at))
-    ahead = tuple(w for w in windows if w[1] is None or w[1] > now)
-    if ahead:
-        return ahead, None
-    return (), "abrade and wipe first: its window has closed"
-
-
-def _recoat_link(facts: Facts, before: tuple[str, str], key: str, sheet_id: str) -> Link:
-    lower = facts.sheets[before[1]]
-    recoat = facts.join(lower.id, sheet_id)
-    windows = []
-    for w in recoat.windows if recoat else ():
-        opens = None if w.from_s == 0 else sheet_pace(lower, ((w.at_degc, w.from_s),), "min")
-        closes = None if w.to_s is None else sheet_pace(lower, ((w.at_degc, w.to_s),), "max")
-        windows.append((opens, closes))
-    return Link(before[0], key, tuple(windows) or ((None, None),), "recoat", lower.id)
-
-
-def _add_unmask(
-    facts: Facts,
-    state: JobState,
-    part_id: str,
-    name: str,
-    before: tuple[str, str] | None,
-    tasks: dict[str, ToDo],
-    links: list[Link],
-) -> None:
-    part = next(p for p in state.parts if p.part_id == part_id)
-    layers = facts.layers_of(part_id)
-    if not layers or part.unmasked_at is not None:
-        return
-    top = facts.sheets[layers[-1].sheet_id]
-    opens, closes = top.points_for("unmask_from"), top.points_for("unmask_to")
-    if not opens:
-        return
-    key = f"{part_id}/unmask/1"
-    gate = next((g for g in part.gates if g.name == "unmask_from"), None)
-    windows: tuple[Interval, ...] = ()
-    if before is None and gate is not None and gate.late_at is not None:
-        # Past its end the tape still has to come off: the film is cut first, it does not stop.
-        windows = ((gate.late_at, None),)
-    tasks[key] = ToDo(
-        key=key,
-        kind="unmask",
-        part_id=part_id,
-        label=f"{name}, tape off",
-        duration_s=UNMASK_S,
-        windows=windows,
-    )
-    if before is not None:
-        to = sheet_pace(top, closes, "max") if closes else None
-        links.append(Link(before[0], key, ((sheet_pace(top, opens, "min"), to),), "unmask", top.id))
-
-
 @dataclass(slots=True)
 class _Pass:
     """One walk along the order with the current lower bounds."""
@@ -275,24 +82,62 @@ def lay_out(order: Sequence[str], p: Problem) -> Plan:
     Raises KeyError when the order names a task the problem has not.  An order that cannot be met
     answers status infeasible and names the wait in conflict.
     """
-    lower = dict.fromkeys(order, p.now)
+    blocked = _blocked(p)
+    todo = [k for k in order if k not in blocked and p.tasks[k].began_at is None]
+    running = [k for k in order if p.tasks[k].began_at is not None]
+    lower = dict.fromkeys(todo, p.now)
     links = {x.b_key: x for x in p.links}
     for _ in range(MAX_PASSES):
         walk = _Pass(free_at=[p.now] * p.painters)
         for sheet_id, (_, left, use_by) in p.alive.items():
             walk.live[sheet_id] = (-1, left, use_by)
+        for key in running:
+            _lock(walk, p.tasks[key], p)
         push = None
-        for key in order:
+        for key in todo:
             push = _place(walk, p.tasks[key], links.get(key), lower, p)
             if push is not None:
                 break
         if push is None:
-            return _finish(order, walk, p)
+            return _finish(order, walk, p, blocked)
         victim, to, why = push
-        if victim is None or to > p.now + 400 * 86400:
-            return _infeasible(order, walk, p, why)
+        if victim is None or victim in running or to > p.now + 400 * 86400:
+            return _infeasible(order, p, why)
         lower[victim] = max(lower[victim] + 1, to)
-    return _infeasible(order, walk, p, "the waits push each other past one another")
+    return _infeasible(order, p, "the waits push each other past one another")
+
+
+def _blocked(p: Problem) -> dict[str, str]:
+    """Tasks that cannot be planned, and all that come after them: key -> reason, or nothing."""
+    out = {k: f"{t.label}: {t.blocked}" for k, t in p.tasks.items() if t.blocked is not None}
+    for link in p.links:  # links run from the substrate up, so one walk reaches every follower
+        if link.a_key in out:
+            out[link.b_key] = ""
+    return out
+
+
+def _lock(walk: _Pass, t: ToDo, p: Problem) -> None:
+    """A coat that is going on: it holds a painter until its likely end."""
+    began = t.began_at if t.began_at is not None else p.now
+    end = max(began + t.duration_s, p.now)
+    painter = min(range(len(walk.free_at)), key=lambda i: (walk.free_at[i], i))
+    walk.free_at[painter] = max(walk.free_at[painter], end)
+    walk.start[t.key] = began
+    walk.tasks[t.key] = Task(
+        key=t.key,
+        job_id=p.job_id,
+        kind=t.kind,
+        label=t.label,
+        part_id=t.part_id,
+        painter=painter,
+        start_at=began,
+        end_at=end,
+        opens_at=None,
+        closes_at=None,
+        binds=Why(kind="measured", ref="going on"),
+        slack_s=None,
+        locked=True,
+    )
 
 
 _Push = tuple[str | None, int, str]
@@ -300,8 +145,6 @@ _Push = tuple[str | None, int, str]
 
 def _place(walk: _Pass, t: ToDo, link: Link | None, lower: Mapping[str, int], p: Problem) -> _Push | None:
     """Put one task; or say which earlier task must move, to when, and why."""
-    if t.blocked is not None:
-        return None, 0, f"{t.label}: {t.blocked}"
     painter = min(range(len(walk.free_at)), key=lambda i: (walk.free_at[i], i))
     windows = _windows(walk, t, link, p)
     for opens, closes in windows:
@@ -429,22 +272,22 @@ def _draw(walk: _Pass, t: ToDo, start: int, p: Problem) -> None:
     )
 
 
-def _finish(order: Sequence[str], walk: _Pass, p: Problem) -> Plan:
+def _finish(order: Sequence[str], walk: _Pass, p: Problem, blocked: Mapping[str, str]) -> Plan:
     tasks = tuple(sorted(walk.tasks.values(), key=lambda t: (t.start_at, t.key)))
-    finish = max((t.end_at for t in tasks), default=None)
     return Plan(
         job_id=p.job_id,
         made_at=p.now,
-        status="feasible",
+        status="infeasible" if blocked else "feasible",
         tasks=tasks,
         batches=tuple(walk.batches),
         order=tuple(order),
-        finish_at=finish,
+        finish_at=max((t.end_at for t in tasks), default=None),
         bound_s=_bound_s(p),
+        conflict="; ".join(why for why in blocked.values() if why),
     )
 
 
-def _infeasible(order: Sequence[str], walk: _Pass, p: Problem, why: str) -> Plan:
+def _infeasible(order: Sequence[str], p: Problem, why: str) -> Plan:
     return Plan(
         job_id=p.job_id,
         made_at=p.now,
@@ -459,8 +302,10 @@ def _infeasible(order: Sequence[str], walk: _Pass, p: Problem, why: str) -> Plan
 
 
 def _bound_s(p: Problem) -> int:
-    """No plan is shorter than all spraying shared among the painters."""
-    return math.ceil(sum(t.duration_s for t in p.tasks.values()) / max(1, p.painters))
+    """No plan is shorter than all that can be planned, shared among the painters."""
+    blocked = _blocked(p)
+    work = sum(t.duration_s for k, t in p.tasks.items() if k not in blocked and t.began_at is None)
+    return math.ceil(work / max(1, p.painters))
 
 
 def list_orders(p: Problem) -> tuple[tuple[str, ...], ...]:

@@ -1,11 +1,16 @@
-"""What the log said of each coat and batch, before any clock is computed.  Private to replay."""
+"""What the log said, before any clock is computed: private to replay, thrown away after freezing."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-__all__ = ["BatchRecord", "CoatRecord"]
+from .facts import Facts, Layer
+from .states import Flag
+from .timeline import Reading
+
+__all__ = ["BatchRecord", "Builder", "CoatRecord"]
 
 
 @dataclass(slots=True)
@@ -70,3 +75,37 @@ class BatchRecord:
     mixed_at: int | None = None
     closed_at: int | None = None
     left_ml: float | None = None
+
+
+@dataclass(slots=True)
+class Builder:
+    """Everything the entries said, before any clock is computed.  Thrown away after freezing."""
+
+    job_id: str
+    known: Mapping[str, Facts]
+    facts: Facts | None = None
+    plan_id: str | None = None
+    coats: dict[str, CoatRecord] = field(default_factory=dict)
+    batches: dict[str, BatchRecord] = field(default_factory=dict)
+    steps: list[tuple[int, str, tuple[str, ...]]] = field(default_factory=list)
+    checks: dict[str, dict[str, tuple[int, bool]]] = field(default_factory=dict)
+    unmasked: dict[str, int] = field(default_factory=dict)
+    hand: list[tuple[str, Reading]] = field(default_factory=list)
+    totals: dict[str, tuple[int, float, float]] = field(default_factory=dict)
+    flags: list[Flag] = field(default_factory=list)
+
+    def coat(self, coat_id: str) -> CoatRecord:
+        return self.coats.setdefault(coat_id, CoatRecord(coat_id=coat_id))
+
+    def batch(self, batch_id: str, sheet_id: str) -> BatchRecord:
+        record = self.batches.setdefault(batch_id, BatchRecord(batch_id, sheet_id))
+        record.sheet_id = record.sheet_id or sheet_id
+        return record
+
+    def layer(self, facts_id: str, layer_id: str) -> Layer | None:
+        for facts in (self.known.get(facts_id), self.facts):
+            if facts is not None:
+                for x in facts.layers:
+                    if x.id == layer_id:
+                        return x
+        return None

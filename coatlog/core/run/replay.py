@@ -7,54 +7,19 @@ rest folded into a private builder, which is frozen once.  `now` plays no part; 
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
 from typing import Any
 
 from .. import CORE_VERSION
 from ..errors import CoreError
 from .entries import BODIES, Entry, parse_body
-from .facts import Facts, Layer
+from .facts import Facts
 from .log import clock_jumps, in_order, live_ids
 from .parts import freeze_job
-from .records import BatchRecord, CoatRecord
+from .records import Builder
 from .states import Flag, JobState, LedgerLine
 from .timeline import Climate, Reading
 
 __all__ = ["replay"]
-
-
-@dataclass(slots=True)
-class Builder:
-    """Everything the entries said, before any clock is computed.  Thrown away after freezing."""
-
-    job_id: str
-    known: Mapping[str, Facts]
-    facts: Facts | None = None
-    plan_id: str | None = None
-    coats: dict[str, CoatRecord] = field(default_factory=dict)
-    batches: dict[str, BatchRecord] = field(default_factory=dict)
-    steps: list[tuple[int, str, tuple[str, ...]]] = field(default_factory=list)
-    checks: dict[str, dict[str, tuple[int, bool]]] = field(default_factory=dict)
-    unmasked: dict[str, int] = field(default_factory=dict)
-    hand: list[tuple[str, Reading]] = field(default_factory=list)
-    totals: dict[str, tuple[int, float, float]] = field(default_factory=dict)
-    flags: list[Flag] = field(default_factory=list)
-
-    def coat(self, coat_id: str) -> CoatRecord:
-        return self.coats.setdefault(coat_id, CoatRecord(coat_id=coat_id))
-
-    def batch(self, batch_id: str, sheet_id: str) -> BatchRecord:
-        record = self.batches.setdefault(batch_id, BatchRecord(batch_id, sheet_id))
-        record.sheet_id = record.sheet_id or sheet_id
-        return record
-
-    def layer(self, facts_id: str, layer_id: str) -> Layer | None:
-        for facts in (self.known.get(facts_id), self.facts):
-            if facts is not None:
-                for x in facts.layers:
-                    if x.id == layer_id:
-                        return x
-        return None
 
 
 def replay(

@@ -11,7 +11,8 @@ import dataclasses
 
 from ortools.sat.python import cp_model
 
-from .plan import Plan, Problem, lay_out, list_orders
+from .plan import Plan, lay_out, list_orders
+from .problem import Problem
 from .ripening import reach_max, reach_min
 
 __all__ = ["solve"]
@@ -30,7 +31,7 @@ def solve(p: Problem, *, seed: int = 1, limit_s: float = 2.0) -> Plan:
     if not p.tasks:
         return plans[0]
     best = min(plans, key=_cost)
-    if best.status == "infeasible":
+    if best.finish_at is None or all(t.locked for t in best.tasks):
         return best
     proposed = _propose(p, best, seed, limit_s)
     if proposed is None:
@@ -40,6 +41,8 @@ def solve(p: Problem, *, seed: int = 1, limit_s: float = 2.0) -> Plan:
     better = min((best, again), key=_cost)
     finish = (better.finish_at or p.now) - p.now
     status = "optimal" if finish <= bound_s else "feasible"
+    if better.status == "infeasible":  # a blocked part stays named, however well the rest is laid out
+        status = "infeasible"
     return dataclasses.replace(better, status=status, bound_s=min(bound_s, finish))  # type: ignore[arg-type]
 
 
@@ -53,7 +56,12 @@ def _propose(p: Problem, hint: Plan, seed: int, limit_s: float) -> tuple[tuple[s
     model = cp_model.CpModel()
     at = {t.key: t for t in hint.tasks}
     start, interval = {}, []
-    for key, t in p.tasks.items():
+    for key, task in at.items():
+        t = p.tasks[key]
+        if task.locked:
+            left = task.end_at - p.now
+            interval.append(model.new_fixed_size_interval_var(0, left, key))
+            continue
         start[key] = model.new_int_var(0, HORIZON_S, key)
         interval.append(model.new_fixed_size_interval_var(start[key], t.duration_s, key))
         model.add_hint(start[key], at[key].start_at - p.now)
@@ -64,6 +72,8 @@ def _propose(p: Problem, hint: Plan, seed: int, limit_s: float) -> tuple[tuple[s
                 model.add(start[key] <= chosen[1] - p.now)
     model.add_cumulative(interval, [1] * len(interval), p.painters)
     for link in p.links:
+        if link.b_key not in start:
+            continue
         a, air = at[link.a_key], p.airs[p.tasks[link.b_key].part_id]
         for opens, closes in link.windows:
             first = a.end_at if opens is None else reach_min(air, opens, a.end_at)
@@ -71,15 +81,16 @@ def _propose(p: Problem, hint: Plan, seed: int, limit_s: float) -> tuple[tuple[s
             b_start = at[link.b_key].start_at
             if first is None or b_start < first or (last is not None and b_start > last):
                 continue
-            model.add(start[link.b_key] >= start[link.a_key] + (a.end_at - a.start_at) + (first - a.end_at))
+            began = start.get(link.a_key, a.start_at - p.now)
+            model.add(start[link.b_key] >= began + (first - a.start_at))
             if last is not None:
-                model.add(start[link.b_key] <= start[link.a_key] + (last - a.start_at))
+                model.add(start[link.b_key] <= began + (last - a.start_at))
             break
     end = model.new_int_var(0, 2 * HORIZON_S, "finish")
-    for key, t in p.tasks.items():
-        model.add(end >= start[key] + t.duration_s)
+    for key, begin in start.items():
+        model.add(end >= begin + p.tasks[key].duration_s)
     # Finish first, then the sum of starts: one second of finish outweighs any sum.
-    weight = len(p.tasks) * HORIZON_S + 1
+    weight = len(start) * HORIZON_S + 1
     model.minimize(end * weight + sum(start.values()))
     solver = cp_model.CpSolver()
     solver.parameters.random_seed = seed
@@ -88,5 +99,6 @@ def _propose(p: Problem, hint: Plan, seed: int, limit_s: float) -> tuple[tuple[s
     status = solver.solve(model)
     if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
         return None
-    order = tuple(sorted(p.tasks, key=lambda k: (solver.value(start[k]), k)))
+    placed = sorted(start, key=lambda k: (solver.value(start[k]), k))
+    order = (*(k for k in p.tasks if k not in start), *placed)
     return order, int(solver.best_objective_bound // weight)

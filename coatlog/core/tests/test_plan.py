@@ -10,7 +10,8 @@ from typing import Any
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from coatlog.core.run.plan import Plan, Problem, lay_out, list_orders, problem
+from coatlog.core.run.plan import Plan, lay_out, list_orders
+from coatlog.core.run.problem import Problem, problem
 from coatlog.core.run.replay import replay
 from coatlog.core.run.ripening import reach_max, reach_min
 from coatlog.core.run.solver import solve
@@ -33,11 +34,24 @@ def make(
     return problem(facts, state, airs, now=NOW, hours=hours, painters=painters)
 
 
+def problem_at(now: int, part_count: int, coats: Any) -> Problem:
+    """A problem some time after the coats given."""
+    facts, climate = two_layer_facts(part_count=part_count), steady(23.0)
+    log = Log(facts)
+    for c in coats:
+        log.coat(*c)
+    state = replay({facts.id: facts}, {}, log.entries, climate)
+    airs = {p.id: Timeline(climate, PLACE, None, ()) for p in facts.parts}
+    return problem(facts, state, airs, now=now, hours=())
+
+
 def broken(plan: Plan, p: Problem) -> list[str]:
     """Every constraint a plan breaks, in words."""
     out = []
     at = {t.key: t for t in plan.tasks}
     for link in p.links:
+        if link.b_key not in at:
+            continue
         a, b, air = at[link.a_key], at[link.b_key], p.airs[at[link.b_key].part_id]
         fits = False
         for opens, closes in link.windows:
@@ -113,12 +127,46 @@ class PlanTest(unittest.TestCase):
         self.assertGreaterEqual(plan.tasks[0].start_at, T0 + 86400)
         self.assertEqual(broken(plan, p), [])
 
-    def test_what_cannot_be_met_is_named(self) -> None:
-        coats = [("c1", "p0", "p0a", 1, -40000, -39000)]
-        p = make(1, steady(23.0), coats=coats)
-        plan = solve(dataclasses.replace(p, now=T0 + 50000))
+    def test_a_part_whose_window_has_closed_is_named_and_does_not_hold_up_the_others(self) -> None:
+        coats = [("c1", "p0", "p0a", 1, 0, 600)]
+        p = problem_at(T0 + 50000, 2, coats)
+        plan = solve(p, limit_s=0.5)
         self.assertEqual(plan.status, "infeasible")
-        self.assertIn("abrade", plan.conflict)
+        self.assertIn("Part 0, liner 1 of 2: abrade and wipe first", plan.conflict)
+        self.assertEqual({t.part_id for t in plan.tasks}, {"p1"})
+        self.assertEqual(len(plan.tasks), 4)
+        self.assertEqual(broken(plan, p), [])
+
+    def test_a_coat_going_on_holds_its_painter_and_what_follows_waits_for_its_end(self) -> None:
+        p = problem_at(T0 + 30, 2, [("c1", "p0", "p0a", 1, 0, None)])
+        plan = solve(p, limit_s=0.5)
+        (going,) = (t for t in plan.tasks if t.locked)
+        self.assertEqual((going.key, going.start_at), ("p0/p0a/1", T0))
+        nxt = next(t for t in plan.tasks if t.key == "p0/p0b/1")
+        self.assertGreaterEqual(nxt.start_at, going.end_at + 3600)
+        other = next(t for t in plan.tasks if t.key == "p1/p1a/1")
+        self.assertGreaterEqual(other.start_at, going.end_at)
+        self.assertEqual(broken(plan, p), [])
+        off = next(t for t in plan.tasks if t.key == "p0/unmask/1")
+        self.assertGreater(off.start_at, nxt.end_at)
+
+    def test_opening_hours_hold_however_the_day_lies(self) -> None:
+        hours = tuple((T0 + d * 86400 + 7200, T0 + d * 86400 + 7200 + 5 * 3600) for d in range(8))
+        p = make(3, steady(21.0), hours)
+        self.assertEqual(broken(solve(p, limit_s=0.5), p), [])
+
+    def test_a_live_pot_is_used_up_before_a_new_one_is_mixed(self) -> None:
+        p = make(1, steady(23.0))
+        first = next(iter(p.tasks.values()))
+        live = dataclasses.replace(p, alive={first.sheet_id: ("b", 1000.0, NOW + 3000)})
+        self.assertEqual(lay_out(tuple(p.tasks), live).tasks[0].start_at, NOW)
+        self.assertEqual(lay_out(tuple(p.tasks), p).tasks[0].start_at, NOW + p.pots[first.sheet_id].mix_s)
+        dying = dataclasses.replace(p, alive={first.sheet_id: ("b", 1000.0, NOW + 10)})
+        self.assertGreater(lay_out(tuple(p.tasks), dying).tasks[0].start_at, NOW)
+
+    def test_two_painters_are_never_slower_than_one(self) -> None:
+        one, two = (solve(make(3, steady(23.0), painters=n), limit_s=1).finish_at for n in (1, 2))
+        self.assertLessEqual(two, one)
 
     def test_a_warmer_afternoon_shortens_the_wait_a_cold_one_lengthens_it(self) -> None:
         finish = [solve(make(1, stepped([(-3600, 20.0), (1800, t)]))).finish_at for t in (15.0, 20.0, 27.0)]

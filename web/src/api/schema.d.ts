@@ -1528,6 +1528,11 @@ export interface components {
             kind: string;
             /** Label */
             label: string;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
             /** Opens At */
             opens_at: number | null;
             /** Painter */

@@ -18,7 +18,7 @@
   const to = $derived(Math.max(planEnd + 24 * 3600, ...page.state.parts.flatMap((p) => p.gates.map((g) => Math.min(g.likely_at ?? 0, now + 4 * 86400)))));
   const scale = $derived(stripScale(now, from, planEnd, to, width));
   const marks = $derived(ticks(scale));
-  const coats = $derived((page.plan?.tasks ?? []).filter((t) => t.kind === "coat"));
+  const coats = $derived((page.plan?.tasks ?? []).filter((t) => t.kind === "coat" && !t.locked));
   const order = $derived(Object.fromEntries(coats.map((t, i) => [t.key, i + 1])));
   const wanted = $derived((partId: string) => {
     const layers = page.facts.layers.filter((l) => l.part_id === partId);

@@ -34,7 +34,7 @@
   const base = $derived(height - 9);
   const k = $derived((height - 40) / Math.max(1, scale_um));
   const y = $derived((um: number): number => base - um * k);
-  const coats = $derived(planned.filter((t) => t.kind === "coat").toSorted((a, b) => a.start_at - b.start_at));
+  const coats = $derived(planned.filter((t) => t.kind === "coat" && !t.locked).toSorted((a, b) => a.start_at - b.start_at));
   const unmask = $derived(planned.find((t) => t.kind === "unmask"));
   const total = $derived(films.reduce((sum, f) => sum + f.dry_um.likely, 0));
 

@@ -18,12 +18,21 @@
   const marks = $derived(Array.from({ length: Math.floor(full / step) }, (_, i) => (i + 1) * step));
   /** Rows on the right keep their distance however thin a pour is. */
   const rows = $derived.by(() => {
-    let floor = BASE - 26;
-    return layers.map((p) => {
+    const GAP = 94;
+    const TOP_ROW = 78;
+    let floor = BASE - 20;
+    const up = layers.map((p) => {
       const at = Math.min(y(p.mark_ml) + 8, floor);
-      floor = at - 96;
-      return { ...p, at: Math.max(at, 60) };
+      floor = at - GAP;
+      return { ...p, at };
     });
+    // Too high at the top: push down again, the last pour first.
+    let ceiling = TOP_ROW;
+    for (const row of up.toReversed()) {
+      row.at = Math.max(row.at, ceiling);
+      ceiling = row.at + GAP;
+    }
+    return up;
   });
 </script>
 
@@ -52,7 +61,7 @@
     <text x="656" y={p.at - 8} font-size="19" font-weight="700">g</text>
     <text class="role" x="690" y={p.at - 46} font-size="18">{p.name}{lift ? ", pour now" : on ? ", in the cup" : ""}</text>
     <text x="690" y={p.at - 25} font-size="14.5">{spaced(p.ml)} ml, to the {spaced(p.mark_ml)} mark</text>
-    <text x="690" y={p.at - 6} font-size="14.5">+ {spaced(p.g)} g. {p.share}</text>
+    <text x="690" y={p.at - 6} font-size="14.5">+ {spaced(p.g)} g. {p.share.replace(/, by \w+$/, "")}</text>
   {/each}
 </svg>
 

@@ -4,7 +4,7 @@
   import Comb from "../../figures/Comb.svelte";
   import Lane from "../../figures/Lane.svelte";
   import { stripScale } from "../../figures/scale";
-  import { batchFor, combRead, cueText, endCoat, partName, pauseCoat, startCoat, tapeOff } from "../../lib/actions";
+  import { batchFor, combRead, cueText, endCoat, partName, pauseCoat, startCoat, stepDone, tapeOff } from "../../lib/actions";
   import { serverClock } from "../../lib/clock.svelte";
   import { TEETH } from "../../lib/comb";
   import { duration, percent, stopwatch, when } from "../../lib/format";
@@ -28,9 +28,10 @@
   const shown = $derived(currentView(part, now));
   const layer = $derived(page.facts.layers.find((l) => l.id === (running?.film.layer_id ?? task?.layer_id ?? part.films.at(-1)?.layer_id)));
   const sheet = $derived(layer ? page.facts.sheets[layer.sheet_id] : undefined);
-  const planned = $derived(page.plan?.tasks.find((t) => t.key === (running?.film.slot ?? task?.task_key)));
-  const takes = $derived(running && layer ? page.plan?.tasks.find((t) => t.key === running.film.slot)?.end_at : undefined);
-  const estimate_s = $derived(task && !running ? task.duration_s : takes && planned ? planned.end_at - planned.start_at : coatSeconds());
+  /** A coat that is going on stands in the plan as a locked task, with its likely end. */
+  const going = $derived(page.plan?.tasks.find((t) => t.locked && t.key === running?.film.slot));
+  const estimate_s = $derived(going ? going.end_at - going.start_at : (task?.duration_s ?? 0));
+  const closed = $derived(!running && shown.state === "over_age");
   const elapsed = $derived(running ? now - running.film.started_at : 0);
   const pot = $derived(page.view.pots.find((b) => b.batch_id === (layer ? batchFor(page, layer.id, now) : "")));
   const opens = $derived(task?.opens_at ?? null);
@@ -44,14 +45,9 @@
   });
   const scale = $derived(stripScale(now, now - 1.2 * 3600, now + 1800, now + 1.5 * 3600, width));
 
-  function coatSeconds(): number {
-    const p = page.facts.parts.find((x) => x.id === partId);
-    const m = layer ? page.facts.methods[layer.method_id] : undefined;
-    return p && m ? (60 * p.area_m2 * p.count) / m.rate_m2_per_min : 600;
-  }
-  const big = $derived(running ? stopwatch(elapsed) : waiting && opens ? stopwatch(opens - now) : task?.closes_at && task.closes_at > now ? stopwatch(task.closes_at - now) : "ready");
-  const smallTop = $derived(running ? "of about" : waiting ? "until it is" : task?.closes_at ? (shown.state === "over_age" ? "" : "until it") : "");
-  const smallBottom = $derived(running ? duration(estimate_s) : waiting ? (task?.kind === "unmask" ? "tape off" : "open") : task?.closes_at ? "closes" : "");
+  const big = $derived(closed ? "abrade" : running ? stopwatch(elapsed) : waiting && opens ? stopwatch(opens - now) : task?.closes_at && task.closes_at > now ? stopwatch(task.closes_at - now) : "ready");
+  const smallTop = $derived(closed ? "" : running ? "of about" : waiting ? "until it is" : task?.closes_at ? "until it" : "");
+  const smallBottom = $derived(closed ? "window closed" : running ? duration(estimate_s) : waiting ? (task?.kind === "unmask" ? "tape off" : "open") : task?.closes_at ? "closes" : "");
   const label = $derived(running ? `${partName(page, partId)}, coat ${running.film.n}` : "");
 </script>
 
@@ -71,7 +67,7 @@
         {#if task?.kind === "unmask" && !running}comes off{:else}{sheet?.name.toLowerCase()} {running?.film.n ?? task?.n} of {layer?.coats}{/if}</p>
     </section>
     <section class="time">
-      <span class="num" class:word={big.length > 5 || big === "ready"} role="timer">{big}</span>
+      <span class="num" class:word={big.length > 5 || !/\d/.test(big)} role="timer">{big}</span>
       <div>{smallTop}<b>{smallBottom}</b></div>
     </section>
     <section class="prog">
@@ -102,6 +98,8 @@
     {#if session.mayWrite}
       {#if running}
         <Hold label="Coat done" note={cueText(page, running.film.slot)} fire={() => endCoat(page, running!.film.coat_id, label)} />
+      {:else if closed && task}
+        {#each task.steps as step (step)}<Hold label={step === "abrade" ? "Abraded" : step === "wipe" ? "Wiped" : step} note={`opens it again after ${task.steps.join(" and ")}`} fire={() => stepDone(page, task!.part_id, step)} />{/each}
       {:else if task?.kind === "unmask"}
         <Hold label="Tape is off" note={waiting ? "still soft: look before pulling" : "pull slowly"} fire={() => tapeOff(page, task!.part_id, "clean")} />
       {:else if task}

@@ -3,7 +3,7 @@
   import type { JobPage } from "../../api/client";
   import { api, inWords } from "../../api/client";
   import BuildStrip from "../../figures/BuildStrip.svelte";
-  import { batchFor, combRead, cueText, endCoat, partName, pauseCoat, startCoat, tapeOff, taskLabel } from "../../lib/actions";
+  import { batchFor, combRead, cueText, endCoat, partName, pauseCoat, startCoat, stepDone, tapeOff, taskLabel } from "../../lib/actions";
   import { serverClock } from "../../lib/clock.svelte";
   import { TEETH } from "../../lib/comb";
   import { duration, stopwatch, volume, when } from "../../lib/format";
@@ -65,7 +65,7 @@
 <div class="below">
   <section class="plan" aria-label="Plan">
     {#each page.air.stops as s (s.rule_id)}<Stop what={s.what} why={s.why} instead={s.instead} />{/each}
-    {#if page.plan?.status === "infeasible"}<Stop what="No plan meets every wait." why={page.plan.conflict ?? ""} instead="Abrade what has closed, or start what closes first." />{/if}
+    {#if page.plan?.status === "infeasible"}<Stop what="Not everything can be planned." why={`${page.plan.conflict}.`} instead="Do the steps named, or start what closes first; the rest is planned below." />{/if}
     <div class="headline">
       <h2>{page.plan?.finish_at ? `Last task done ${when(page.plan.finish_at, now)}` : page.view.next.length ? "No plan yet" : "Every coat is on"}</h2>
       {#if session.mayWrite && page.view.next.length}<button class="btn small" onclick={planAgain}>Plan again</button>{/if}
@@ -75,8 +75,8 @@
       <thead><tr><th>Start</th><th>What</th><th>Takes</th><th>Starts then because</th><th>Window</th></tr></thead>
       <tbody>
         {#each (page.plan?.tasks ?? []).slice(0, 12) as t (t.key)}
-          <tr><td><b>{when(Math.max(t.start_at, now), now)}</b></td><td>{t.label}</td><td>{duration(t.end_at - t.start_at)}</td><td>{t.binds.ref}</td>
-            <td>{t.closes_at ? `to ${when(t.closes_at, now)}` : "no end"}</td></tr>
+          <tr><td><b>{t.locked ? "on now" : when(Math.max(t.start_at, now), now)}</b></td><td>{t.label}</td><td>{duration(t.end_at - t.start_at)}</td><td>{t.binds.ref}</td>
+            <td>{t.locked ? "" : t.closes_at ? `to ${when(t.closes_at, now)}` : "no end"}</td></tr>
         {/each}
       </tbody>
     </table>
@@ -100,6 +100,8 @@
       <div class="row">
         {#if task.kind === "unmask"}
           <button class="btn go" disabled={!session.mayWrite} onclick={() => tapeOff(page, task!.part_id, "clean")}>Tape is off</button>
+        {:else if closed}
+          {#each task.steps as step (step)}<button class="btn" disabled={!session.mayWrite} onclick={() => stepDone(page, task!.part_id, step)}>{step === "abrade" ? "Abraded" : step === "wipe" ? "Wiped" : step}</button>{/each}
         {:else}
           <button class="btn go" disabled={!session.mayWrite} onclick={() => startCoat(page, task!, now)}>Start coat</button>
           <a class="btn" href={`#/jobs/${page.head.id}/mix?sheet=${sheet?.id ?? ""}`}>{hasPot ? "Mix" : "Mix first"}</a>
