@@ -11,13 +11,13 @@ from .models import ClimateReading
 __all__ = ["add_probe_reading", "climate_of"]
 
 
-def climate_of(shop: Shop, place_ids: set[str]) -> Climate:
-    """Readings of the places a job stands in.  The id changes when a reading is added."""
+def climate_of(shop: Shop, place_ids: set[str], *, since: int) -> Climate:
+    """Readings of places from `since` [epoch s] on.  The id changes when one of them is added."""
     places = {}
     last: dict[str, int] = {}
     for place_id in sorted(place_ids):
         rows = list(
-            ClimateReading.objects.filter(place_id=place_id, place__shop=shop)
+            ClimateReading.objects.filter(place_id=place_id, place__shop=shop, at__gte=since)
             .order_by("id")
             .values_list("id", "at", "air_degc", "surface_degc", "rh_frac", "source")
         )

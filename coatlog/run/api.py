@@ -153,8 +153,8 @@ def post_entries(request: HttpRequest, data: EntriesIn) -> list[OutcomeOut]:
 def get_now(request: HttpRequest) -> NowPage:
     member, now = member_of(request), clock.now()
     lines = []
-    facts = services.facts_of_live(member)
-    for row in services.heads(member):
+    facts = services.facts_of_live(member, now)
+    for row in services.heads(member, now):
         state = services.state_from(row)
         if state.facts_id not in facts:
             continue
@@ -279,7 +279,7 @@ def _head(job: Job, row: JobProjection, picked: View) -> JobHead:
         asset=job.asset.name,
         place=job.place.name,
         parts=len(picked.parts),
-        live=row.live,
+        live=row.is_live(picked.now),
         urgent_state=picked.urgent_state,
         latest_start_at=picked.latest_start_at,
     )

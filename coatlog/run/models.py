@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from django.db import models
+from django.db.models import Q
 
 from coatlog.jobs.models import Job
 
@@ -31,7 +32,15 @@ class JobProjection(models.Model):
     core_version = models.CharField(max_length=12)
     next_change_at = models.BigIntegerField(null=True)
     latest_start_at = models.BigIntegerField(null=True)
-    live = models.BooleanField()
+    cured_at = models.BigIntegerField(null=True)
 
     class Meta:
-        indexes = [models.Index(fields=["live", "latest_start_at"])]
+        indexes = [models.Index(fields=["cured_at", "latest_start_at"])]
+
+    @staticmethod
+    def live_q(now: int, prefix: str = "") -> Q:
+        """Jobs with something ahead of them at `now`."""
+        return Q(**{f"{prefix}cured_at__isnull": True}) | Q(**{f"{prefix}cured_at__gt": now})
+
+    def is_live(self, now: int) -> bool:
+        return self.cured_at is None or self.cured_at > now

@@ -17,7 +17,7 @@ from coatlog.core.run.problem import Problem, problem
 from coatlog.core.run.replay import replay
 from coatlog.core.run.states import JobState
 from coatlog.core.run.timeline import Climate, Reading, Timeline
-from coatlog.core.run.view import view
+from coatlog.core.run.view import cured_at, view
 from coatlog.errors import NotFound, NotPermitted, Refused
 from coatlog.jobs.models import FactsDoc, Job
 from coatlog.jobs.services import facts_of
@@ -50,6 +50,9 @@ __all__ = [
 ]
 
 
+DAY_S = 86400
+
+
 def job_of(member: Member, job_id: UUID) -> Job:
     """A job of the member's shop.  Raises NotFound, also for another shop's."""
     job = (
@@ -72,8 +75,11 @@ class Ground:
 def ground_of(job: Job) -> Ground:
     """Facts, entries and climate of a job, without replaying them."""
     facts = facts_of(job)
+    entries = [to_core(e) for e in entries_of_job(job)]
     places = {p.place_id for f in facts.values() for p in f.parts}
-    return Ground(facts, [to_core(e) for e in entries_of_job(job)], climate_of(job.shop, places))
+    # Nothing of a job looks at air from before its first entry.
+    since = min([job.created_at, *(e.at_true for e in entries)]) - DAY_S
+    return Ground(facts, entries, climate_of(job.shop, places, since=since))
 
 
 def full_replay(job: Job) -> tuple[Ground, JobState]:
@@ -100,7 +106,7 @@ def project(job: Job, *, now: int) -> JobProjection:
             "core_version": CORE_VERSION,
             "next_change_at": picked.next_change_at,
             "latest_start_at": picked.latest_start_at,
-            "live": picked.live,
+            "cured_at": cured_at(state),
         },
     )
     return row
@@ -118,7 +124,7 @@ def current(job: Job, *, now: int) -> JobProjection:
 def refresh_place(place: Place, *, now: int) -> int:
     """Project every live job of a shop that stands in a place whose climate grew."""
     jobs = Job.objects.filter(shop_id=place.shop_id, place=place).select_related("shop", "place", "asset")
-    live = [j for j in jobs if JobProjection.objects.filter(job=j, live=True).exists()]
+    live = list(jobs.filter(JobProjection.live_q(now, "projection__")))
     for job in live:
         project(job, now=now)
     return len(live)
@@ -253,16 +259,18 @@ def state_from(row: JobProjection) -> JobState:
     return from_plain(JobState, row.state)
 
 
-def facts_of_live(member: Member) -> dict[str, Facts]:
+def facts_of_live(member: Member, now: int) -> dict[str, Facts]:
     """Facts of all live jobs of a shop, by id, in one query."""
-    docs = FactsDoc.objects.filter(job__shop_id=member.shop_id, job__projection__live=True)
+    docs = FactsDoc.objects.filter(
+        JobProjection.live_q(now, "job__projection__"), job__shop_id=member.shop_id
+    )
     return {d.facts_id: from_plain(Facts, d.doc) for d in docs}
 
 
-def heads(member: Member) -> Iterable[JobProjection]:
+def heads(member: Member, now: int) -> Iterable[JobProjection]:
     """Live projections of a shop, latest safe start first, in one query."""
     return (
-        JobProjection.objects.filter(job__shop_id=member.shop_id, live=True)
+        JobProjection.objects.filter(JobProjection.live_q(now), job__shop_id=member.shop_id)
         .select_related("job__asset", "job__place", "job__shop")
         .order_by("latest_start_at", "job_id")
     )

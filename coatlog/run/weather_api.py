@@ -85,7 +85,7 @@ def get_weather(request: HttpRequest, place_id: UUID, hours: int = 72) -> Weathe
     place = _place(member, place_id)
     if not 1 <= hours <= 240:
         raise Refused.field("hours", hours, "1 to 240")
-    air = Timeline(climate_of(member.shop, {str(place.pk)}), str(place.pk), None, ())
+    air = Timeline(climate_of(member.shop, {str(place.pk)}, since=now - 2 * 86400), str(place.pk), None, ())
     rows = [_hour(air, (now // 3600 + i) * 3600 if i else now) for i in range(-12, hours)]
     rows.sort(key=lambda r: r.at)
     imports = WeatherImport.objects.filter(place=place).order_by("-id")[:8]

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from .states import Batch, Clock, Film, GateTime, JobState, NextTask, PartState, Span
 
-__all__ = ["PartView", "View", "current_span", "view"]
+__all__ = ["PartView", "View", "cured_at", "current_span", "view"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -49,6 +49,17 @@ def current_span(film: Film, now: int) -> tuple[Span, Span | None]:
             after = film.spans[i + 1] if i + 1 < len(film.spans) else None
             return span, after
     return film.spans[-1], None
+
+
+def cured_at(state: JobState) -> int | None:
+    """When the last part of a job is through its last gate; None: not foreseen."""
+    ends = []
+    for part in state.parts:
+        last = part.films[-1].spans[-1] if part.films else None
+        if last is None or last.state != "cured":
+            return None
+        ends.append(last.from_at)
+    return max(ends) if ends else None
 
 
 def view(state: JobState, now: int) -> View:

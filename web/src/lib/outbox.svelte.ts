@@ -4,7 +4,7 @@
  * not take is set aside and shown, never lost. Sending twice is harmless: ids are made here.
  */
 import { type DBSchema, type IDBPDatabase, openDB } from "idb";
-import { api, type Schemas } from "../api/client";
+import { api, inWords, type Schemas } from "../api/client";
 import { serverClock } from "./clock.svelte";
 import { session } from "./session.svelte";
 
@@ -91,9 +91,16 @@ class Outbox {
       const all = await db.getAll("waiting");
       const keys = await db.getAllKeys("waiting");
       if (all.length === 0) return;
-      const entries = all.slice(0, 100).map((k) => k.entry);
-      const { data, response } = await api.POST("/api/entries", { body: { sent_at: serverClock.now, entries } });
+      let entries = all.slice(0, 100).map((k) => k.entry);
+      let { data, error, response } = await this.#post(entries);
+      if (response.status === 422 && entries.length > 1) {
+        // One of them cannot even be read: send the oldest alone, so that it alone is set aside.
+        entries = entries.slice(0, 1);
+        ({ data, error, response } = await this.#post(entries));
+        this.#again = true;
+      }
       if (response.status === 401) session.lost();
+      if (response.status === 422) data = [{ id: entries[0]!.id, result: "refused", why: inWords(error), field: "", seq: null, stored: null }];
       if (!data) return;
       const tx = db.transaction(["waiting", "aside"], "readwrite");
       for (const [i, outcome] of data.entries()) {
@@ -113,6 +120,10 @@ class Outbox {
       await this.#count();
       if (this.#again) void this.send();
     }
+  }
+
+  #post(entries: EntryIn[]) {
+    return api.POST("/api/entries", { body: { sent_at: serverClock.now, entries } });
   }
 
   async forget(key: number): Promise<void> {

@@ -107,7 +107,7 @@
       <li class:struck={e.outcome === "struck"}>
         <span class="t">{when(e.at, serverClock.now)}</span><span>{line(e)}{e.outcome === "flagged" ? ` (set aside: ${e.reason})` : ""}</span>
         <span class="mute">{e.actor}</span>
-        {#if session.mayWrite && e.outcome === "applied" && e.kind !== "strike" && e.kind !== "facts_adopted"}
+        {#if session.mayWrite && e.outcome === "applied" && e.kind !== "facts_adopted"}
           <button aria-label={`Strike: ${line(e)}`} onclick={() => { striking = e.id; open("strike"); form = "strike"; }}>strike</button>
         {/if}
       </li>

@@ -3,6 +3,7 @@
   import { JobPoll } from "../../lib/job.svelte";
   import { outbox } from "../../lib/outbox.svelte";
   import JobHead from "../../ui/JobHead.svelte";
+  import Entries from "./Entries.svelte";
   import CureView from "./CureView.svelte";
   import MixView from "./MixView.svelte";
   import PhoneRun from "./PhoneRun.svelte";
@@ -33,7 +34,10 @@
 {:else if poll?.page}
   {@const page = poll.page}
   {#if poll.problem}<p class="problem" role="status">{poll.problem}</p>{/if}
-  {#if step === "run" && phone}
+  {#if page.state.parts.length === 0}
+    <section class="empty"><h1>{page.head.title}</h1><p>The entry that said what this job is was struck. Strike that strike to have it back.</p></section>
+    <Entries {page} partId="" />
+  {:else if step === "run" && phone}
     <PhoneRun {page} />
   {:else}
     <JobHead {page} {step} />
