@@ -309,3 +309,107 @@ class PagesTest(BrowserCase):
         context.set_offline(False)
         phone.get_by_role("button", name="Coat done").wait_for()
         self.assertEqual(LogEntry.objects.filter(job=job).count(), before + 1)
+
+
+class TroubleTest(BrowserCase):
+    """When it goes wrong: a window lost, two tablets on one coat, a strike taken back, no mouse."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        clock.set_now(START)
+        load_estuary(START)
+        self.job = Job.objects.get()
+        self.run = f"{self.live_server_url}/#/jobs/{self.job.pk}/run"
+
+    def state(self, name: str) -> str:
+        page = services.view(services.state_from(JobProjection.objects.get(job=self.job)), clock.now())
+        part_id = next(p["id"] for p in self.job.facts.get().doc["parts"] if p["name"] == name)
+        return next(p.state or "" for p in page.parts if p.part_id == part_id)
+
+    def test_a_lost_window_is_named_and_abrading_and_wiping_open_it_again(self) -> None:
+        clock.set_now(START + 3 * 3600)
+        desk = self.page(self.context(DESK), "demo", PASSWORD)
+        desk.goto(self.run)
+        expect(desk.get_by_role("alert")).to_contain_text(
+            "Tailgate, textured liner 1 of 2: abrade and wipe first"
+        )
+        expect(desk.get_by_role("alert")).to_contain_text("Instead: Do the steps named")
+        tailgate = desk.locator("figure li", has_text="Tailgate")
+        expect(tailgate).to_contain_text("abrade first")
+        expect(desk.locator("table")).to_contain_text("Left side, textured liner 2 of 2")
+        phone = self.page(self.context(PHONE, has_touch=True), "painter", PASSWORD)
+        phone.goto(self.run)
+        tailgate.get_by_role("button").click()
+        act = desk.get_by_role("region", name="Next")
+        expect(act).to_contain_text("Its window has closed. First abrade and wipe.")
+        act.get_by_role("button", name="Abraded").click()
+        act.get_by_role("button", name="Wiped").click()
+        expect(tailgate).to_contain_text("open, keyed")
+        expect(desk.get_by_role("alert")).to_have_count(0)
+        expect(act.get_by_role("button", name="Start coat")).to_be_enabled()
+        self.assertEqual(self.axe(desk), [])
+        self.assertEqual(self.axe(phone), [])
+        self.assertEqual(self.faults, [])
+
+    def test_two_tablets_on_one_coat_are_told_and_a_strike_settles_it(self) -> None:
+        first = self.page(self.context(DESK), "demo", PASSWORD)
+        second = self.page(self.context(DESK), "painter", PASSWORD)
+        for page in (first, second):
+            page.goto(self.run)
+            page.get_by_role("button", name="Start coat").wait_for()
+        second_context = second.context
+        second_context.set_offline(True)
+        first.get_by_role("button", name="Start coat").click()
+        second.get_by_role("button", name="Start coat").click()
+        expect(second.get_by_text("1 waiting to be sent")).to_be_visible()
+        first.get_by_role("button", name="Coat done", exact=True).wait_for()
+        second_context.set_offline(False)
+        expect(first.get_by_text("Logged twice.")).to_be_visible()
+        self.assertEqual(self.state("Tailgate"), "wet")
+        twice = first.get_by_role("button", name="Strike: coat started: Tailgate, 1")
+        twice.first.click()
+        first.get_by_label("Reason for the strike").fill("told twice")
+        first.get_by_role("button", name="Keep").click()
+        expect(first.get_by_text("Logged twice.")).to_have_count(0)
+        expect(first.get_by_role("button", name="Coat done", exact=True)).to_be_visible()
+        first.get_by_role("button", name="Strike: strike: told twice").click()
+        first.get_by_label("Reason for the strike").fill("it was right")
+        first.get_by_role("button", name="Keep").click()
+        expect(first.get_by_text("Logged twice.")).to_be_visible()
+
+    def test_a_coat_without_a_mouse_and_a_hurried_brush_that_does_nothing(self) -> None:
+        phone = self.page(self.context(PHONE, has_touch=True), "painter", PASSWORD)
+        phone.goto(self.run)
+        start = phone.get_by_role("button", name="Start coat")
+        start.click()  # shorter than the hold: a glove brushing past
+        expect(start).to_be_visible()
+        self.assertEqual(self.state("Tailgate"), "closing")
+        start.focus()
+        phone.keyboard.press("Enter")
+        done = phone.get_by_role("button", name="Coat done")
+        done.wait_for()
+        phone.get_by_role("button", name="Pause").click()
+        expect(phone.get_by_text("paused")).to_be_visible()
+        phone.get_by_role("button", name="Resume").click()
+        expect(phone.get_by_text("putting on")).to_be_visible()
+        done.focus()
+        phone.keyboard.press("Enter")
+        expect(phone.get_by_role("heading", level=1)).to_have_text("Left side")
+        self.assertEqual(self.state("Tailgate"), "wet")
+
+    def test_what_the_scale_shows_moves_the_rest_and_too_little_is_refused(self) -> None:
+        desk = self.page(self.context(DESK), "demo", PASSWORD)
+        desk.goto(f"{self.live_server_url}/#/jobs/{self.job.pk}/mix")
+        desk.get_by_label("Mix ml").fill("1075")
+        desk.get_by_role("button", name="Base is in").wait_for()
+        desk.get_by_label("The scale shows").fill("928")
+        desk.get_by_role("button", name="Keep reading").click()
+        expect(desk.get_by_text("80 ml, to the 880 mark")).to_be_visible()
+        desk.get_by_label("The scale shows").fill("900")
+        desk.get_by_role("button", name="Keep reading").click()
+        expect(desk.get_by_role("alert")).to_contain_text(
+            "expected more than 928 g, what is in the cup already"
+        )
+        desk.get_by_role("button", name="Undo").click()
+        expect(desk.get_by_role("button", name="Base is in")).to_be_visible()
+        self.assertEqual(self.axe(desk), [])

@@ -73,6 +73,8 @@ def _build(hint: Any, data: Any, path: str) -> Any:
         if data is None and type(None) in get_args(hint):
             return None
         options = [a for a in get_args(hint) if a is not type(None)]
+        # An exact type first: 720 stays a whole number where a union also allows fractions.
+        options.sort(key=lambda option: option is not type(data))
         return _build_first(options, data, path)
     if origin is Literal:
         if data in get_args(hint) and not isinstance(data, bool):

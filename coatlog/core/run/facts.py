@@ -201,6 +201,7 @@ def make_facts(
         methods={x.method_id: METHODS[x.method_id] for x in layers},
         choices=choices or {},
     )
-    plain: dict[str, Any] = to_plain(facts)
+    # Through the codec first: a whole number given for a fraction must not change the hash.
+    plain: dict[str, Any] = to_plain(from_plain(Facts, to_plain(facts)))
     plain.pop("id")
     return from_plain(Facts, {**plain, "id": content_id(plain)})

@@ -209,10 +209,10 @@ class _PartFreezer:
         )
         recoat, lead_s = self._recoat(facts, sheet, upper), self.facts.lead_s(due) if due else 0
         opens: tuple[Opening, ...] = ()
-        keyed_until = None
+        keyed_until = last_close = None
         if recoat is not None and done_at is not None:
             fixes = [(at, step) for at, step in self.steps if at >= done_at]
-            opens, _ = openings(
+            opens, last_close = openings(
                 self.air,
                 sheet,
                 recoat,
@@ -228,9 +228,9 @@ class _PartFreezer:
             sheet,
             recoat,
             opens,
+            last_close,
             started_at=record.started_at,
             done_at=done_at,
-            late_done_at=done_at,
             covered_at=covered_at,
         )
         wet, dry, dry_from = self._thickness(record, sheet, index, lower_um)

@@ -91,8 +91,7 @@ def openings(
         closes = None
         if w.to_s is not None:
             closes = reach_max(air, sheet_pace(sheet, ((w.at_degc, w.to_s),), "max"), started_at)
-        if closes is not None:
-            last = closes if last is None else max(last, closes)
+        last = closes  # windows stand in order; one without an end is the last
         if opens is None or (closes is not None and closes <= opens):
             continue
         ends_last = i == len(recoat.windows) - 1
@@ -131,19 +130,22 @@ def film_spans(
     sheet: Sheet,
     recoat: Recoat | None,
     opens: Sequence[Opening],
+    last_close: int | None,
     *,
     started_at: int,
     done_at: int | None,
-    late_done_at: int | None,
     covered_at: int | None,
 ) -> tuple[Span, ...]:
-    """States of one film from its start until it is covered, without gaps."""
-    if done_at is None or late_done_at is None:
+    """States of one film from its start until it is covered, without gaps.
+
+    `last_close` is the end of the sheet's last window, also of one that never opened.
+    """
+    if done_at is None:
         return (_span("wet", started_at, covered_at, WORDS["wet"], Why(kind="measured", ref="coat started")),)
-    tacky_at, tacky_why = _tacky_at(air, sheet, recoat, late_done_at)
+    tacky_at, tacky_why = _tacky_at(air, sheet, recoat, done_at)
     if recoat is None:
-        touch = _gate_min(air, sheet, "touch", late_done_at, tacky_at)
-        full = _gate_min(air, sheet, "full", late_done_at, None, 1 + GATE_SPREAD)
+        touch = _gate_min(air, sheet, "touch", done_at, tacky_at)
+        full = _gate_min(air, sheet, "full", done_at, None, 1 + GATE_SPREAD)
         marks: list[tuple[int | None, str, str, Why]] = [
             (started_at, "wet", WORDS["wet"], tacky_why),
             (tacky_at, "flash", WORDS["flash"], tacky_why),
@@ -151,20 +153,19 @@ def film_spans(
             (full, "cured", WORDS["cured"], _integral(sheet, "full")),
         ]
         return _chain(marks, covered_at)
-    edges = {started_at, *([] if tacky_at is None else [tacky_at])}
+    edges = {started_at, *(t for t in (tacky_at, last_close) if t is not None and t >= started_at)}
     for o in opens:
         edges |= {t for t in (o.from_at, o.to_at, o.closing_at) if t is not None and t >= started_at}
-    last_own = max((o.from_at for o in opens if o.word != "open, keyed"), default=None)
     window_why = Why(kind="sheet", ref=f"{sheet.name}: recoat, {recoat.next}")
     out: list[tuple[int | None, str, str, Why]] = []
     for at in sorted(edges):
-        state, word = _state_at(at, opens, tacky_at, last_own)
+        state, word = _state_at(at, opens, tacky_at, last_close)
         out.append((at, state, word, tacky_why if state == "wet" else window_why))
     return _chain(out, covered_at)
 
 
 def _state_at(
-    at: int, opens: Sequence[Opening], tacky_at: int | None, last_own: int | None
+    at: int, opens: Sequence[Opening], tacky_at: int | None, last_close: int | None
 ) -> tuple[str, str]:
     inside = [o for o in opens if o.from_at <= at and (o.to_at is None or at < o.to_at)]
     for o in inside:
@@ -172,11 +173,11 @@ def _state_at(
             return "open", o.word
     if inside:
         return "closing", WORDS["closing"]
+    if last_close is not None and at >= last_close:
+        return "over_age", WORDS["over_age"]
     if tacky_at is None or at < tacky_at:
         return "wet", WORDS["wet"]
-    if last_own is not None and at < last_own:
-        return "flash", WORDS["flash"]
-    return ("over_age", WORDS["over_age"]) if last_own is not None else ("flash", WORDS["flash"])
+    return "flash", WORDS["flash"]
 
 
 def _chain(marks: Sequence[tuple[int | None, str, str, Why]], end: int | None) -> tuple[Span, ...]:

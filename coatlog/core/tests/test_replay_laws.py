@@ -275,7 +275,7 @@ class TimesTest(unittest.TestCase):
         self.assertEqual(run_at(32000 + 86400 + 1), "over_age")
 
     def test_below_the_sheets_lowest_temperature_nothing_ripens(self) -> None:
-        state = self.one_coat(dataclasses.replace(steady(3.0), default_air_degc=3.0))
+        state = self.one_coat(dataclasses.replace(steady(3.0), default_air_degc=2.0))
         self.assertEqual([s.state for s in state.parts[0].films[0].spans], ["wet"])
 
     def test_two_tablets_on_one_coat_are_a_clash_counted_from_the_careful_ends(self) -> None:
