@@ -5,7 +5,7 @@
 
   type Props = { mix: MixPage; next: string | null };
   let { mix, next }: Props = $props();
-  const H = 390;
+  const H = 340;
   const TOP = 40;
   const BASE = H + TOP;
   const full = $derived(mix.cup.total_ml * 1.18);
@@ -18,7 +18,7 @@
   const marks = $derived(Array.from({ length: Math.floor(full / step) }, (_, i) => (i + 1) * step));
   /** Rows on the right keep their distance however thin a pour is. */
   const rows = $derived.by(() => {
-    const GAP = 94;
+    const GAP = 92;
     const TOP_ROW = 78;
     let floor = BASE - 20;
     const up = layers.map((p) => {
@@ -36,7 +36,7 @@
   });
 </script>
 
-<svg viewBox="0 0 900 452" role="img" aria-label={`Cup for ${volume(mix.cup.total_ml)}: ${mix.cup.pours.map((p) => `${p.name} to ${Math.round(p.mark_ml)} ml or ${Math.round(p.scale_g)} g`).join(", ")}`}>
+<svg viewBox="0 0 900 400" role="img" aria-label={`Cup for ${volume(mix.cup.total_ml)}: ${mix.cup.pours.map((p) => `${p.name} to ${Math.round(p.mark_ml)} ml or ${Math.round(p.scale_g)} g`).join(", ")}`}>
   {#each layers as p (p.role)}
     {@const on = poured.has(p.role)}
     <polygon points={`${left(y(p.low))},${y(p.low)} ${right(y(p.low))},${y(p.low)} ${right(y(p.mark_ml))},${y(p.mark_ml)} ${left(y(p.mark_ml))},${y(p.mark_ml)}`}

@@ -161,11 +161,11 @@
 
 <style>
   .mix { flex: 1; display: grid; grid-template-columns: 1fr 336px; }
-  .cup { padding: 14px 24px; display: grid; gap: 10px; align-content: start; min-width: 0; }
+  .cup { padding: 10px 24px; display: grid; gap: 8px; align-content: start; min-width: 0; }
   .pick { display: flex; gap: 10px; align-items: end; flex-wrap: wrap; }
   .pick label { font-size: 13.5px; font-weight: 640; width: 130px; }
   .ratio { display: flex; gap: 18px; align-items: center; }
-  .ratio .num { font-size: 56px; }
+  .ratio .num { font-size: 48px; }
   .row { display: flex; gap: 10px; }
   .row .btn { min-height: 64px; }
   .row input { width: 210px; min-height: 64px; }
@@ -178,7 +178,7 @@
   h2:not(:first-child) { margin-top: 10px; padding-top: 10px; border-top: 1px solid var(--rule); }
   .batch { border: 2px solid var(--ink); padding: 8px 10px; display: grid; gap: 4px; font-size: 14.5px; }
   .planned { font-size: 14.5px; }
-  footer { display: flex; gap: 14px; align-items: center; background: var(--ink); color: var(--on-ink); padding: 10px 24px; }
+  footer { position: sticky; bottom: 0; display: flex; gap: 14px; align-items: center; background: var(--ink); color: var(--on-ink); padding: 10px 24px; }
   footer svg { flex: none; }
   @media (max-width: 900px) { .mix { grid-template-columns: 1fr; } aside { border-left: 0; border-top: 2px solid var(--ink); } .cup { padding: 10px 16px; } .row { flex-wrap: wrap; } }
 </style>
