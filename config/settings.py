@@ -58,6 +58,10 @@ AUTHENTICATION_BACKENDS = [
     "axes.backends.AxesStandaloneBackend",
     "django.contrib.auth.backends.ModelBackend",
 ]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": f"django.contrib.auth.password_validation.{name}"}
+    for name in ("MinimumLengthValidator", "CommonPasswordValidator", "UserAttributeSimilarityValidator")
+]
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
 AXES_FAILURE_LIMIT = 8
 AXES_COOLOFF_TIME = 0.25

@@ -9,7 +9,7 @@ from typing import Any
 from django.conf import settings
 from django.test import LiveServerTestCase
 from django.test.testcases import LiveServerThread, QuietWSGIRequestHandler
-from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 from coatlog.shop import clock
 
@@ -25,6 +25,9 @@ FLAGS = [
 ]
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 AXE = settings.BASE_DIR / "web" / "node_modules" / "axe-core" / "axe.min.js"
+
+
+expect.set_options(timeout=20_000)  # two busy cores
 
 
 class _ServerThread(LiveServerThread):

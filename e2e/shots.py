@@ -48,6 +48,7 @@ class Shots(BrowserCase):
         self.shot(page, "/jobs", "jobs", "Load bed")
         self.shot(page, "/shelf", "shelf", "Body filler")
         self.shot(page, "/weather", "weather", "Next windows")
+        self.shot(page, "/shop", "shop", "People")
         self.new_job(page)
 
     def new_job(self, page: Page) -> None:

@@ -62,26 +62,19 @@ class Cluster:
         if (self.data / "PG_VERSION").exists():
             return
         self.folder.mkdir(parents=True, exist_ok=True)
-        if self.data.exists():  # a creation that was cut short holds nothing yet
-            shutil.rmtree(self.data)
+        # Made beside its place and moved there whole: a creation cut short is never taken for data.
+        half = self.folder / "data-being-made"
+        shutil.rmtree(half, ignore_errors=True)
         secret = self.folder / "password"
         secret.write_text(secrets.token_urlsafe(24))
         secret.chmod(0o600)
         self._own()
-        options = [
-            "-U",
-            "coatlog",
-            "-A",
-            "scram-sha-256",
-            "--pwfile",
-            str(secret),
-            "-E",
-            "UTF8",
-            "--locale=C.UTF-8",
-        ]
+        options = ["-U", "coatlog", "-A", "scram-sha-256", "--pwfile", str(secret)]
+        options += ["-E", "UTF8", "--locale=C.UTF-8"]
         if not self.durable:
             options.append("--no-sync")
-        self._tool("initdb", "-D", str(self.data), *options)
+        self._tool("initdb", "-D", str(half), *options)
+        half.rename(self.data)
 
     def start(self) -> None:
         """Start it, clearing the lock a dead server left behind."""

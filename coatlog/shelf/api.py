@@ -2,12 +2,19 @@
 
 from __future__ import annotations
 
+from django.contrib.auth import login
+from django.db import transaction
 from django.http import HttpRequest
 from ninja import Router, Schema
+from ninja.utils import check_csrf
 
 from coatlog.core.run.facts import METHODS
 from coatlog.core.run.parts import sheet_solids_frac
 from coatlog.core.sheet import Sheet
+from coatlog.errors import NotPermitted
+from coatlog.shop import clock
+from coatlog.shop import services as shop_services
+from coatlog.shop.api import SessionOut, session_of
 from coatlog.shop.auth import member_of
 
 from . import services
@@ -21,6 +28,27 @@ class SheetOut(Schema):
     sheet: Sheet
     solids_frac: float
     method_name: str
+
+
+class ShopIn(Schema):
+    shop: str
+    time_zone: str
+    username: str
+    password: str
+
+
+@router.post("/shops", auth=None, response=SessionOut, operation_id="found_shop")
+def found_shop(request: HttpRequest, data: ShopIn) -> SessionOut:
+    """A shop of one's own: owner, first place and the typical shelf; signs the owner in."""
+    if check_csrf(request) is not None:
+        raise NotPermitted("The page is too old to start a shop from. Load it again.")
+    with transaction.atomic():
+        member = shop_services.found_shop(
+            name=data.shop, time_zone=data.time_zone, username=data.username, password=data.password
+        )
+        services.load_typical(member.shop, now=clock.now())
+    login(request, member.user, backend="django.contrib.auth.backends.ModelBackend")
+    return session_of(request, member)
 
 
 @router.get("/shelf", response=list[SheetOut], operation_id="list_sheets")

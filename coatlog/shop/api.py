@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from uuid import UUID
 
-from django.contrib.auth import authenticate, login, logout
+from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
 from ninja import Router, Schema, Status
@@ -12,8 +13,8 @@ from ninja.utils import check_csrf
 
 from coatlog.errors import AppError, NotPermitted
 
-from . import clock
-from .auth import MemberAuth
+from . import clock, services
+from .auth import MemberAuth, member_of
 from .models import Member, Place
 
 router = Router()
@@ -22,6 +23,45 @@ router = Router()
 class SignIn(Schema):
     username: str
     password: str
+
+
+class ShopOut(Schema):
+    """What a shop says of itself."""
+
+    name: str
+    time_zone: str
+    opens: dt.time
+    closes: dt.time
+    painters: int
+    default_air_degc: float
+    default_rh_frac: float
+
+
+class PersonOut(Schema):
+    username: str
+    role: str
+
+
+class ShopPage(Schema):
+    shop: ShopOut
+    people: list[PersonOut]
+    is_demo: bool
+
+
+class PersonIn(Schema):
+    username: str
+    password: str
+    role: str
+
+
+class PasswordIn(Schema):
+    old: str
+    new: str
+
+
+class PlaceIn(Schema):
+    name: str
+    has_probe: bool = False
 
 
 class PlaceOut(Schema):
@@ -47,7 +87,7 @@ class SignedOut(AppError):
     title = "Sign in"
 
 
-def _session(request: HttpRequest, member: Member) -> SessionOut:
+def session_of(request: HttpRequest, member: Member) -> SessionOut:
     return SessionOut(
         user=member.user.get_username(),
         role=member.role,
@@ -70,17 +110,52 @@ def sign_in(request: HttpRequest, data: SignIn) -> SessionOut:
     if member is None:
         raise SignedOut("This person belongs to no shop. Ask the owner to add them.")
     login(request, user)
-    return _session(request, member)
+    return session_of(request, member)
 
 
 @router.get("/session", auth=None, response={200: SessionOut, 204: None}, operation_id="get_session")
 def get_session(request: HttpRequest) -> Status[SessionOut] | Status[None]:
     """Who is signed in; no content when nobody is."""
     member = MemberAuth().authenticate(request, None)
-    return Status(204, None) if member is None else Status(200, _session(request, member))
+    return Status(204, None) if member is None else Status(200, session_of(request, member))
 
 
 @router.delete("/session", response={204: None}, operation_id="sign_out")
 def sign_out(request: HttpRequest) -> Status[None]:
     logout(request)
+    return Status(204, None)
+
+
+@router.get("/shop", response=ShopPage, operation_id="get_shop")
+def get_shop(request: HttpRequest) -> ShopPage:
+    shop = member_of(request).shop
+    people = Member.objects.filter(shop=shop).select_related("user").order_by("id")
+    return ShopPage(
+        shop=ShopOut.from_orm(shop),
+        people=[PersonOut(username=m.user.get_username(), role=m.role) for m in people],
+        is_demo=shop.is_demo,
+    )
+
+
+@router.put("/shop", response=ShopOut, operation_id="set_shop")
+def put_shop(request: HttpRequest, data: ShopOut) -> ShopOut:
+    return ShopOut.from_orm(services.set_shop(member_of(request), services.ShopDraft(**data.dict())))
+
+
+@router.post("/people", response=PersonOut, operation_id="add_person")
+def post_person(request: HttpRequest, data: PersonIn) -> PersonOut:
+    member = services.add_member(member_of(request), **data.dict())
+    return PersonOut(username=member.user.get_username(), role=member.role)
+
+
+@router.post("/places", response=PlaceOut, operation_id="add_place")
+def post_place(request: HttpRequest, data: PlaceIn) -> PlaceOut:
+    return PlaceOut.from_orm(services.add_place(member_of(request), **data.dict()))
+
+
+@router.post("/password", response={204: None}, operation_id="change_password")
+def post_password(request: HttpRequest, data: PasswordIn) -> Status[None]:
+    member = member_of(request)
+    services.change_password(member, old=data.old, new=data.new)
+    update_session_auth_hash(request, member.user)  # this device stays signed in, all others are out
     return Status(204, None)

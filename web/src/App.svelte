@@ -10,6 +10,7 @@
   import NewJob from "./views/jobs/NewJob.svelte";
   import NowView from "./views/now/NowView.svelte";
   import ShelfView from "./views/shelf/ShelfView.svelte";
+  import ShopView from "./views/shop/ShopView.svelte";
   import WeatherView from "./views/weather/WeatherView.svelte";
 
   const routes = {
@@ -19,6 +20,7 @@
     "/jobs/:id/:step": JobView,
     "/shelf": ShelfView,
     "/weather": WeatherView,
+    "/shop": ShopView,
     "*": NowView,
   };
   let main = $state<HTMLElement>();

@@ -141,6 +141,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Password */
+        post: operations["change_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Person */
+        post: operations["add_person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Place */
+        post: operations["add_place"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -174,6 +225,44 @@ export interface paths {
         get: operations["list_sheets"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Shop */
+        get: operations["get_shop"];
+        /** Put Shop */
+        put: operations["set_shop"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shops": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Found Shop
+         * @description A shop of one's own: owner, first place and the typical shelf; signs the owner in.
+         */
+        post: operations["found_shop"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1152,6 +1241,39 @@ export interface components {
             /** Word */
             word: string;
         };
+        /** PasswordIn */
+        PasswordIn: {
+            /** New */
+            new: string;
+            /** Old */
+            old: string;
+        };
+        /** PersonIn */
+        PersonIn: {
+            /** Password */
+            password: string;
+            /** Role */
+            role: string;
+            /** Username */
+            username: string;
+        };
+        /** PersonOut */
+        PersonOut: {
+            /** Role */
+            role: string;
+            /** Username */
+            username: string;
+        };
+        /** PlaceIn */
+        PlaceIn: {
+            /**
+             * Has Probe
+             * @default false
+             */
+            has_probe: boolean;
+            /** Name */
+            name: string;
+        };
         /** PlaceOut */
         PlaceOut: {
             /** Has Probe */
@@ -1480,6 +1602,51 @@ export interface components {
             sheet: components["schemas"]["Sheet"];
             /** Solids Frac */
             solids_frac: number;
+        };
+        /** ShopIn */
+        ShopIn: {
+            /** Password */
+            password: string;
+            /** Shop */
+            shop: string;
+            /** Time Zone */
+            time_zone: string;
+            /** Username */
+            username: string;
+        };
+        /**
+         * ShopOut
+         * @description What a shop says of itself.
+         */
+        ShopOut: {
+            /**
+             * Closes
+             * Format: time
+             */
+            closes: string;
+            /** Default Air Degc */
+            default_air_degc: number;
+            /** Default Rh Frac */
+            default_rh_frac: number;
+            /** Name */
+            name: string;
+            /**
+             * Opens
+             * Format: time
+             */
+            opens: string;
+            /** Painters */
+            painters: number;
+            /** Time Zone */
+            time_zone: string;
+        };
+        /** ShopPage */
+        ShopPage: {
+            /** Is Demo */
+            is_demo: boolean;
+            /** People */
+            people: components["schemas"]["PersonOut"][];
+            shop: components["schemas"]["ShopOut"];
         };
         /** SignIn */
         SignIn: {
@@ -1861,6 +2028,76 @@ export interface operations {
             };
         };
     };
+    change_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    add_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+        };
+    };
+    add_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceOut"];
+                };
+            };
+        };
+    };
     get_session: {
         parameters: {
             query?: never;
@@ -1946,6 +2183,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SheetOut"][];
+                };
+            };
+        };
+    };
+    get_shop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopPage"];
+                };
+            };
+        };
+    };
+    set_shop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShopOut"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopOut"];
+                };
+            };
+        };
+    };
+    found_shop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShopIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionOut"];
                 };
             };
         };

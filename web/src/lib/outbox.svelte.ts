@@ -23,6 +23,8 @@ const RETRY_MS = 3000;
 class Outbox {
   waiting = $state(0);
   aside = $state.raw<Aside[]>([]);
+  /** What waits, oldest first: the pages play it by the server's cues. */
+  pending = $state.raw<EntryIn[]>([]);
   /** The last group of entries, for the 10 s in which it can be taken back. */
   last = $state.raw<{ ids: string[]; text: string; at: number } | null>(null);
   /** Rises when the server has taken something: whoever shows state asks again. */
@@ -134,7 +136,9 @@ class Outbox {
 
   async #count(): Promise<void> {
     const db = await this.#open();
-    this.waiting = await db.count("waiting");
+    const waiting = await db.getAll("waiting");
+    this.waiting = waiting.length;
+    if (waiting.length || this.pending.length) this.pending = waiting.map((k) => k.entry);
     const values = await db.getAll("aside");
     const keys = await db.getAllKeys("aside");
     this.aside = values.map((v, i) => ({ ...v, key: keys[i] }));

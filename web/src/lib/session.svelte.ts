@@ -23,6 +23,19 @@ class Session {
     }
   }
 
+  /** A shop of one's own, signed in as its owner; answers the refusal in words, or nothing. */
+  async found(shop: string, username: string, password: string): Promise<string> {
+    const time_zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
+    try {
+      const { data, error } = await api.POST("/api/shops", { body: { shop, time_zone, username, password } });
+      if (!data) return inWords(error);
+      this.who = data;
+      return "";
+    } catch (error) {
+      return inWords(error);
+    }
+  }
+
   async signOut(): Promise<void> {
     await api.DELETE("/api/session");
     this.who = null;

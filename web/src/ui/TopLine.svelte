@@ -23,7 +23,7 @@
   </nav>
   <div class="right">
     {#if outbox.waiting > 0}<span role="status">{outbox.waiting} waiting to be sent</span>{/if}
-    <span class="who">{session.who?.shop}</span>
+    <a class="who" href="#/shop" aria-current={on("/shop") ? "page" : undefined}>{session.who?.shop}</a>
     <button class="out" onclick={() => session.signOut()}>Sign out {session.who?.user}</button>
     <span class="num clock">{clockTime(serverClock.now)}</span>
     <span class="day">{dayName(serverClock.now)}</span>
@@ -37,6 +37,7 @@
   nav a { height: 44px; padding: 0 13px; display: flex; align-items: center; font-weight: 560; color: var(--ink2); }
   nav a[aria-current] { color: var(--ink); font-weight: 720; box-shadow: inset 0 -5px var(--ink); }
   .right { margin-left: auto; display: flex; align-items: center; gap: 18px; color: var(--ink2); white-space: nowrap; }
+  .who { text-decoration: underline; text-underline-offset: 3px; min-height: 44px; display: inline-flex; align-items: center; }
   .clock { font-size: 25px; color: var(--ink); }
   .out { font: inherit; color: inherit; background: none; border: 0; text-decoration: underline; text-underline-offset: 3px; cursor: pointer; min-height: 44px; }
   @media (max-width: 1000px) { .who { display: none; } }

@@ -6,11 +6,14 @@
   let password = $state("");
   let refusal = $state("");
   let busy = $state(false);
+  let shop = $state("");
+  let founding = $state(false);
 
   async function submit(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     busy = true;
-    refusal = await session.signIn(name, password);
+    refusal = founding ? await session.found(shop, name, password) : await session.signIn(name, password);
+    if (!refusal && founding) location.hash = "#/shop";
     busy = false;
     if (!refusal) void outbox.send();
   }
@@ -20,11 +23,13 @@
   <form onsubmit={submit}>
     <svg width="64" height="64" viewBox="0 0 24 24" aria-hidden="true"><path d="M1 22V17H23V22Z" fill="var(--ink)" /><path d="M7 15.4V10.4H23V15.4Z" fill="var(--edge)" /><path d="M13 8.8V3.8H23V8.8Z" fill="none" stroke="var(--ink)" stroke-width="1.6" stroke-dasharray="2.6 1.8" /></svg>
     <h1>Coat Log</h1>
-    <label>Name <input name="username" autocomplete="username" bind:value={name} required /></label>
-    <label>Password <input name="password" type="password" autocomplete="current-password" bind:value={password} required /></label>
+    {#if founding}<label>Shop <input name="shop" bind:value={shop} required /></label>{/if}
+    <label>{founding ? "Your name" : "Name"} <input name="username" autocomplete="username" bind:value={name} required /></label>
+    <label>Password <input name="password" type="password" autocomplete={founding ? "new-password" : "current-password"} bind:value={password} required /></label>
     {#if refusal}<p role="alert"><b>{refusal}</b></p>{/if}
     {#if outbox.waiting > 0}<p>{outbox.waiting} entries wait on this device and are sent after you sign in.</p>{/if}
-    <button class="btn go" disabled={busy}>Sign in</button>
+    <button class="btn go" disabled={busy}>{founding ? "Start this shop" : "Sign in"}</button>
+    <button class="btn" type="button" onclick={() => { founding = !founding; refusal = ""; }}>{founding ? "Sign in to a shop that is there" : "Start a shop of your own"}</button>
   </form>
 </main>
 

@@ -103,7 +103,7 @@
       {:else if task?.kind === "unmask"}
         <Hold label="Tape is off" note={waiting ? "still soft: look before pulling" : "pull slowly"} fire={() => tapeOff(page, task!.part_id, "clean")} />
       {:else if task}
-        <Hold label="Start coat" note={waiting ? `not open before ${when(opens!, now)}` : `${Math.round(task.wet_um ?? 0)} µm wet, ${Math.round(task.volume_ml ?? 0)} ml`} fire={() => startCoat(page, task!, now)} />
+        <Hold label="Start coat" note={waiting ? `not open before ${when(opens!, now)}` : task.wet_um ? `${Math.round(task.wet_um)} µm wet, ${Math.round(task.volume_ml ?? 0)} ml` : "from plan, not sent yet"} fire={() => startCoat(page, task!, now)} />
       {/if}
     {/if}
   {/if}

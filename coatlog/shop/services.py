@@ -1,0 +1,131 @@
+"""A shop of one's own: founding it, its people, its hours and places."""
+
+from __future__ import annotations
+
+import datetime as dt
+from dataclasses import dataclass
+from zoneinfo import available_timezones
+
+from django.contrib.auth import get_user_model
+from django.contrib.auth.password_validation import validate_password
+from django.core.exceptions import ValidationError
+from django.db import transaction
+
+from coatlog.errors import NotPermitted, Refused
+
+from .models import Member, Place, Shop
+
+__all__ = ["ShopDraft", "add_member", "add_place", "change_password", "found_shop", "set_shop"]
+
+ROLES = (Member.OWNER, Member.PAINTER, Member.VIEWER)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShopDraft:
+    """What a shop says of itself: zone and hours, painters, the air it usually has."""
+
+    name: str
+    time_zone: str
+    opens: dt.time
+    closes: dt.time
+    painters: int
+    default_air_degc: float
+    default_rh_frac: float
+
+
+@transaction.atomic
+def found_shop(*, name: str, time_zone: str, username: str, password: str) -> Member:
+    """A new shop with its owner and a first place.  Raises Refused naming the field."""
+    _check_name("shop", name)
+    _check_zone(time_zone)
+    shop = Shop.objects.create(name=name.strip(), time_zone=time_zone)
+    Place.objects.create(shop=shop, name="Bay 1")
+    return _member(shop, username, password, Member.OWNER)
+
+
+@transaction.atomic
+def add_member(owner: Member, *, username: str, password: str, role: str) -> Member:
+    """One more person, with a first password the owner tells them.  Raises Refused, NotPermitted."""
+    _only_owner(owner)
+    if role not in ROLES:
+        raise Refused.field("role", role, "one of " + ", ".join(ROLES))
+    return _member(owner.shop, username, password, role)
+
+
+def _member(shop: Shop, username: str, password: str, role: str) -> Member:
+    users = get_user_model().objects
+    _check_name("username", username)
+    if users.filter(username__iexact=username.strip()).exists():
+        raise Refused.field("username", username, "a name nobody here has yet")
+    user = users.model(username=username.strip())
+    _check_password("password", password, user)
+    user.set_password(password)
+    user.save()
+    return Member.objects.create(shop=shop, user=user, role=role)
+
+
+def change_password(member: Member, *, old: str, new: str) -> None:
+    """A person's own password.  Raises Refused."""
+    if not member.user.check_password(old):
+        raise Refused("The old password is not right.", errors=[_error("old", "your password as it is now")])
+    _check_password("new", new, member.user)
+    member.user.set_password(new)
+    member.user.save(update_fields=["password"])
+
+
+def set_shop(owner: Member, draft: ShopDraft) -> Shop:
+    """Change what a shop says of itself.  Raises Refused, NotPermitted."""
+    _only_owner(owner)
+    _check_name("name", draft.name)
+    _check_zone(draft.time_zone)
+    if draft.closes <= draft.opens:
+        raise Refused.field("closes", str(draft.closes), f"a time after {draft.opens:%H:%M}")
+    for field, low, high in (
+        ("painters", 1, 50),
+        ("default_air_degc", -20, 50),
+        ("default_rh_frac", 0.05, 1),
+    ):
+        value = getattr(draft, field)
+        if not low <= value <= high:
+            raise Refused.field(field, value, f"{low:g} to {high:g}")
+    shop = owner.shop
+    for field in ShopDraft.__dataclass_fields__:
+        setattr(shop, field, getattr(draft, field))
+    shop.save(update_fields=list(ShopDraft.__dataclass_fields__))
+    return shop
+
+
+def add_place(owner: Member, *, name: str, has_probe: bool) -> Place:
+    """One more bay or yard.  Raises Refused, NotPermitted."""
+    _only_owner(owner)
+    _check_name("name", name)
+    if Place.objects.filter(shop=owner.shop, name=name.strip()).exists():
+        raise Refused.field("name", name, "a name no other place has")
+    return Place.objects.create(shop=owner.shop, name=name.strip(), has_probe=has_probe)
+
+
+def _only_owner(member: Member) -> None:
+    if not member.is_owner:
+        raise NotPermitted("Only the owner may change the shop.")
+
+
+def _check_name(field: str, text: str) -> None:
+    if not 1 <= len(text.strip()) <= 60:
+        raise Refused.field(field, text, "1 to 60 letters")
+
+
+def _check_zone(zone: str) -> None:
+    if zone not in available_timezones():
+        raise Refused.field("time_zone", zone, "a zone like Europe/London")
+
+
+def _check_password(field: str, password: str, user: object) -> None:
+    try:
+        validate_password(password, user)  # type: ignore[arg-type]
+    except ValidationError as bad:
+        text = " ".join(bad.messages)
+        raise Refused(text, errors=[_error(field, text)]) from None
+
+
+def _error(field: str, expected: str) -> dict[str, object]:
+    return {"field": field, "given": "", "expected": expected}

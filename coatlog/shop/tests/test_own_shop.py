@@ -1,0 +1,110 @@
+"""A shop of one's own: founding it, its people, hours, places and passwords."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from django.contrib.auth import get_user_model
+from django.http import HttpResponse
+from django.test import Client, TestCase
+
+from coatlog.shop.models import Member, Shop
+
+FOUND = {
+    "shop": "Creek Boatyard",
+    "time_zone": "Europe/Lisbon",
+    "username": "ines",
+    "password": "long-and-odd-77",
+}
+HOURS = {
+    "name": "Creek Boatyard",
+    "time_zone": "Europe/Lisbon",
+    "opens": "08:00",
+    "closes": "17:30",
+    "painters": 2,
+    "default_air_degc": 16.0,
+    "default_rh_frac": 0.7,
+}
+
+
+def send(client: Client, path: str, data: Any, method: str = "post") -> HttpResponse:
+    return getattr(client, method)(path, json.dumps(data), content_type="application/json")
+
+
+class OwnShopTest(TestCase):
+    def setUp(self) -> None:
+        self.owner = Client()
+        self.assertEqual(send(self.owner, "/api/shops", FOUND).status_code, 200)
+        self.shop = Shop.objects.get()
+
+    def field(self, response: HttpResponse) -> str:
+        self.assertEqual(response.status_code, 422, response.content)
+        return response.json()["errors"][0]["field"]
+
+    def test_the_founder_is_its_owner_signed_in_with_a_place_and_a_shelf(self) -> None:
+        who = self.owner.get("/api/session").json()
+        self.assertEqual((who["user"], who["role"], who["shop"]), ("ines", "owner", "Creek Boatyard"))
+        self.assertEqual([p["name"] for p in who["places"]], ["Bay 1"])
+        self.assertEqual(len(self.owner.get("/api/shelf").json()), 5)
+        self.assertFalse(self.owner.get("/api/shop").json()["is_demo"])
+
+    def test_a_shop_that_cannot_be_leaves_nothing_behind(self) -> None:
+        for over, field in (
+            ({"username": "Ines"}, "username"),
+            ({"username": "rui", "password": "short"}, "password"),
+            ({"username": "rui", "password": "password123"}, "password"),
+            ({"username": "rui-the-painter", "password": "rui-the-painter"}, "password"),
+            ({"username": "rui", "time_zone": "Atlantis"}, "time_zone"),
+            ({"username": "rui", "shop": " "}, "shop"),
+            ({"username": ""}, "username"),
+        ):
+            self.assertEqual(self.field(send(Client(), "/api/shops", {**FOUND, **over})), field, over)
+        self.assertEqual((Shop.objects.count(), get_user_model().objects.count()), (1, 1))
+
+    def test_people_come_in_by_the_owner_with_one_role(self) -> None:
+        painter = {"username": "rui", "password": "also-long-and-odd", "role": "painter"}
+        self.assertEqual(send(self.owner, "/api/people", painter).status_code, 200)
+        self.assertEqual(self.field(send(self.owner, "/api/people", painter)), "username")
+        self.assertEqual(
+            self.field(send(self.owner, "/api/people", {**painter, "username": "x", "role": "boss"})), "role"
+        )
+        theirs = Client()
+        self.assertEqual(send(theirs, "/api/session", painter).json()["role"], "painter")
+        self.assertEqual(send(theirs, "/api/people", {**painter, "username": "y"}).status_code, 403)
+        self.assertEqual(send(theirs, "/api/shop", HOURS, "put").status_code, 403)
+        self.assertEqual(send(theirs, "/api/places", {"name": "Slip"}).status_code, 403)
+        self.assertEqual(Member.objects.filter(shop=self.shop).count(), 2)
+
+    def test_hours_and_usual_air_are_kept_or_refused_by_field(self) -> None:
+        self.assertEqual(send(self.owner, "/api/shop", HOURS, "put").status_code, 200)
+        self.shop.refresh_from_db()
+        self.assertEqual(
+            (str(self.shop.closes), self.shop.painters, self.shop.default_air_degc), ("17:30:00", 2, 16.0)
+        )
+        for over, field in (
+            ({"closes": "07:00"}, "closes"),
+            ({"opens": "noon"}, "opens"),
+            ({"painters": 0}, "painters"),
+            ({"default_air_degc": 200}, "default_air_degc"),
+            ({"default_rh_frac": 0}, "default_rh_frac"),
+            ({"time_zone": "Mars"}, "time_zone"),
+        ):
+            self.assertIn(field, self.field(send(self.owner, "/api/shop", {**HOURS, **over}, "put")), over)
+
+    def test_a_changed_password_signs_all_other_devices_out(self) -> None:
+        other = Client()
+        send(other, "/api/session", FOUND)
+        wrong = {"old": "guess", "new": "another-long-one-9"}
+        self.assertEqual(self.field(send(self.owner, "/api/password", wrong)), "old")
+        self.assertEqual(
+            self.field(send(self.owner, "/api/password", {"old": FOUND["password"], "new": "123"})), "new"
+        )
+        right = {"old": FOUND["password"], "new": "another-long-one-9"}
+        self.assertEqual(send(self.owner, "/api/password", right).status_code, 204)
+        self.assertEqual(self.owner.get("/api/session").status_code, 200)
+        self.assertEqual(other.get("/api/session").status_code, 204)
+
+    def test_a_place_has_one_name(self) -> None:
+        self.assertEqual(send(self.owner, "/api/places", {"name": "Slip"}).status_code, 200)
+        self.assertEqual(self.field(send(self.owner, "/api/places", {"name": " Slip "})), "name")

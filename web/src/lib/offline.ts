@@ -1,0 +1,62 @@
+/** Taps the server has not seen yet, played by the cues it sent with the last state.
+ *
+ * No rule is written here: a cue says which clocks a tap starts and which task comes next. What is
+ * played is marked "from plan" and gone as soon as the server's own state is back.
+ */
+import type { Film, JobPage, NextTask, Schemas, Span, Why } from "../api/client";
+
+type Entry = Schemas["EntryIn"];
+type Ref = { coat_id: string; part_id: string; layer_id: string; n: number };
+
+const FROM_PLAN: Why = { kind: "assumed", ref: "from plan, not sent yet", formula_id: null, inputs: {} };
+const key = (r: Ref): string => `${r.part_id}/${r.layer_id}/${r.n}`;
+const span = (state: Span["state"], from_at: number, to_at: number | null, word: string): Span => ({ state, from_at, to_at, word, why: FROM_PLAN });
+
+/** The page as it will be once the waiting entries have arrived. */
+export function played(page: JobPage, waiting: Entry[]): JobPage {
+  const struck = new Set(waiting.filter((e) => e.kind === "strike").map((e) => e.body.target_id));
+  const mine = waiting.filter((e) => e.job_id === page.head.id && !struck.has(e.id) && (e.kind === "coat_started" || e.kind === "coat_done"));
+  if (mine.length === 0) return page;
+  const out = structuredClone(page);
+  const tasks = new Map<string, NextTask>(out.view.next.map((t) => [t.task_key, t]));
+  for (const e of mine) {
+    if (e.kind === "coat_started") for (const ref of e.body.coats as Ref[]) begin(out, ref, e.at, tasks.get(key(ref)));
+    else for (const id of e.body.coat_ids as string[]) end(out, id, e.at, tasks);
+  }
+  return out;
+}
+
+function begin(page: JobPage, ref: Ref, at: number, task: NextTask | undefined): void {
+  const part = page.state.parts.find((p) => p.part_id === ref.part_id);
+  const layer = page.facts.layers.find((l) => l.id === ref.layer_id);
+  if (!part || !layer || part.films.some((f) => f.coat_id === ref.coat_id)) return;
+  const um = task?.dry_um ?? 0;
+  const film: Film = {
+    coat_id: ref.coat_id, slot: key(ref), layer_id: ref.layer_id, sheet_id: layer.sheet_id, n: ref.n, started_at: at, done_at: null,
+    paused: false, aim_wet_um: task?.wet_um ?? 0, wet_um: null, dry_um: { low: um, likely: um, high: um }, dry_from: "plan",
+    spans: [span("wet", at, null, "wet")],
+  };
+  part.films.push(film);
+  page.view.next = page.view.next.filter((t) => t.part_id !== ref.part_id);
+}
+
+function end(page: JobPage, coatId: string, at: number, tasks: Map<string, NextTask>): void {
+  const part = page.state.parts.find((p) => p.films.some((f) => f.coat_id === coatId));
+  const film = part?.films.find((f) => f.coat_id === coatId);
+  if (!part || !film || film.done_at !== null) return;
+  film.done_at = at;
+  const cue = page.state.cues.find((c) => c.task_key === film.slot && c.on_kind === "coat_done");
+  const start = cue?.starts[0];
+  const opens = start?.opens_s == null ? null : at + start.opens_s;
+  const closes = start?.closes_s == null ? null : film.started_at + start.closes_s;
+  film.spans = [span("wet", film.started_at, at, "wet"), span("flash", at, opens, "flash, from plan")];
+  if (opens !== null) film.spans.push(span("open", opens, closes, "open, from plan"));
+  const [, layerId, n] = cue?.next_key?.split("/") ?? [];
+  const before = tasks.get(film.slot);
+  if (!cue?.next_key || !layerId || !n) return;
+  page.view.next.push({
+    task_key: cue.next_key, kind: "coat", part_id: part.part_id, layer_id: layerId, n: Number(n), opens_at: opens, closes_at: closes,
+    latest_start_at: null, duration_s: before?.duration_s ?? 0, wet_um: null, dry_um: null, volume_ml: null,
+    waits_for: "the coat before, from plan", steps: [], why: FROM_PLAN,
+  });
+}
