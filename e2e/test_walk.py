@@ -176,9 +176,10 @@ class WalkTest(BrowserCase):
         if LogEntry.objects.filter(kind="strike").exists():
             return
         phone.get_by_role("button", name="Undo").click()
+        self.landed(phone, "strike", 1)
+        phone.reload()
         self.hold(phone, "Start coat")
         phone.get_by_role("button", name="Coat done").wait_for()
-        self.landed(phone, "strike", 1)
         strike = LogEntry.objects.get(kind="strike")
         self.assertEqual(LogEntry.objects.get(entry_id=strike.target_id).kind, "coat_started")
 

@@ -33,6 +33,8 @@ export class JobPoll {
         this.problem = inWords(error);
         return;
       }
+      // An answer asked for before the last tap may come in after it: the log only grows.
+      if (this.page && data.seq < this.page.seq) return;
       this.#tag = response.headers.get("ETag") ?? "";
       this.page = data;
       this.problem = "";

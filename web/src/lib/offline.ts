@@ -12,10 +12,13 @@ const FROM_PLAN: Why = { kind: "assumed", ref: "from plan, not sent yet", formul
 const key = (r: Ref): string => `${r.part_id}/${r.layer_id}/${r.n}`;
 const span = (state: Span["state"], from_at: number, to_at: number | null, word: string): Span => ({ state, from_at, to_at, word, why: FROM_PLAN });
 
-/** The page as it will be once the waiting entries have arrived. */
-export function played(page: JobPage, waiting: Entry[]): JobPage {
+/** The page as it will be once what was sent shows and what waits has arrived. */
+export function played(page: JobPage, sent: { entry: Entry; seq: number }[], waiting: Entry[]): JobPage {
   const struck = new Set(waiting.filter((e) => e.kind === "strike").map((e) => e.body.target_id));
-  const mine = waiting.filter((e) => e.job_id === page.head.id && !struck.has(e.id) && (e.kind === "coat_started" || e.kind === "coat_done"));
+  const unseen = sent.filter((s) => s.seq > page.seq).map((s) => s.entry);
+  const mine = [...unseen, ...waiting.filter((e) => !struck.has(e.id))].filter(
+    (e) => e.job_id === page.head.id && (e.kind === "coat_started" || e.kind === "coat_done"),
+  );
   if (mine.length === 0) return page;
   const out = structuredClone(page);
   const tasks = new Map<string, NextTask>(out.view.next.map((t) => [t.task_key, t]));

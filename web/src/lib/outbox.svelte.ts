@@ -19,12 +19,15 @@ interface Box extends DBSchema {
 }
 
 const RETRY_MS = 3000;
+const SET_RIGHT_S = 5;
 
 class Outbox {
   waiting = $state(0);
   aside = $state.raw<Aside[]>([]);
   /** What waits, oldest first: the pages play it by the server's cues. */
   pending = $state.raw<EntryIn[]>([]);
+  /** What the server has, but a page may not show yet: played until its number is reached. */
+  sent = $state.raw<{ entry: EntryIn; seq: number }[]>([]);
   /** The last group of entries, for the 10 s in which it can be taken back. */
   last = $state.raw<{ ids: string[]; text: string; at: number } | null>(null);
   /** Rises when the server has taken something: whoever shows state asks again. */
@@ -52,19 +55,23 @@ class Outbox {
     let n = Number((await tx.objectStore("meta").get("n")) ?? 0);
     if (!device) device = crypto.randomUUID();
     await tx.objectStore("meta").put(device, "device");
+    // A clock set right by a second or two must not put this tap before the one before it.
+    const before = Number((await tx.objectStore("meta").get("at")) ?? 0);
+    const at = before > serverClock.now && before - serverClock.now <= SET_RIGHT_S ? before : serverClock.now;
     const ids: string[] = [];
     for (const fact of facts) {
       n += 1;
       const id = crypto.randomUUID();
       ids.push(id);
       const entry: EntryIn = {
-        id, job_id: jobId, kind: fact.kind, v: 1, at: fact.at ?? serverClock.now,
+        id, job_id: jobId, kind: fact.kind, v: 1, at: fact.at ?? at,
         at_from: fact.at === undefined ? "tap" : "typed", device_id: String(device), n, group_id: group,
         body: fact.body,
       };
       await tx.objectStore("waiting").add({ entry });
     }
     await tx.objectStore("meta").put(n, "n");
+    await tx.objectStore("meta").put(at, "at");
     await tx.done;
     await this.#count();
     if (undoText) this.last = { ids, text: undoText, at: serverClock.now };
@@ -104,16 +111,19 @@ class Outbox {
       if (response.status === 401) session.lost();
       if (response.status === 422) data = [{ id: entries[0]!.id, result: "refused", why: inWords(error), field: "", seq: null, stored: null }];
       if (!data) return;
+      const fresh: { entry: EntryIn; seq: number }[] = [];
       const tx = db.transaction(["waiting", "aside"], "readwrite");
       for (const [i, outcome] of data.entries()) {
         const at = entries.findIndex((e) => e.id === outcome.id);
         const key = keys[at];
         if (at < 0 || key === undefined) continue;
         await tx.objectStore("waiting").delete(key);
+        if (outcome.seq != null) fresh.push({ entry: entries[at]!, seq: outcome.seq });
         const bad = outcome.result === "refused" || outcome.result === "differs";
         if (bad) await tx.objectStore("aside").add({ entry: entries[at]!, why: outcome.why ?? `entry ${i + 1}` });
       }
       await tx.done;
+      this.sent = [...this.sent, ...fresh].slice(-20);
       this.taken += 1;
     } catch {
       // No network: everything stays where it is and is sent again.

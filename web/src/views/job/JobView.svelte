@@ -33,7 +33,7 @@
 {#if poll?.gone}
   <section class="empty"><h1>No such job in this shop</h1><p><a class="line" href="#/jobs">All jobs</a></p></section>
 {:else if poll?.page}
-  {@const page = played(poll.page, outbox.pending)}
+  {@const page = played(poll.page, outbox.sent, outbox.pending)}
   {#if poll.problem}<p class="problem" role="status">{poll.problem}</p>{/if}
   {#if page.state.parts.length === 0}
     <section class="empty"><h1>{page.head.title}</h1><p>The entry that said what this job is was struck. Strike that strike to have it back.</p></section>
