@@ -217,7 +217,8 @@ def get_job(request: HttpRequest, job_id: UUID, response: HttpResponse) -> JobPa
     job = services.job_of(member, job_id)
     row = services.current(job, now=now)
     # Between entries only the clock moves; the states carry their times, the plan is laid out anew.
-    tag = f'W/"{row.through_seq}-{row.climate_id[:12]}-{now // 60}"'
+    turned = int(row.next_change_at is not None and now >= row.next_change_at)
+    tag = f'W/"{row.through_seq}-{row.climate_id[:12]}-{now // 60}-{turned}"'
     if request.headers.get("If-None-Match") == tag:
         return HttpResponse(status=304, headers={"ETag": tag})
     response["ETag"] = tag

@@ -2,6 +2,7 @@
   /** All parts of a job in time, one lane each in the order of next work, and the air below. */
   import type { JobPage, PartView } from "../api/client";
   import { clockTime, dayName, duration, um, when } from "../lib/format";
+  import { currentView } from "../lib/pick";
   import StateTag from "../ui/StateTag.svelte";
   import Lane from "./Lane.svelte";
   import { stripScale, ticks } from "./scale";
@@ -26,7 +27,16 @@
   });
   const scaleUm = $derived(Math.max(...page.facts.parts.map((p) => wanted(p.id).um + wanted(p.id).tol)));
   const rank = $derived(new Map((page.plan?.tasks ?? []).toReversed().map((t) => [t.part_id, t.start_at])));
-  const lanes = $derived(page.view.parts.toSorted((a, b) => (rank.get(a.part_id) ?? Infinity) - (rank.get(b.part_id) ?? Infinity)));
+  /** What a part is doing now is looked up in the spans, so a state turns with the clock, not with the next answer. */
+  const current = $derived(
+    page.view.parts.map((p) => {
+      const part = page.state.parts.find((s) => s.part_id === p.part_id);
+      if (!part) return p;
+      const here = currentView(part, now);
+      return { ...p, state: here.state, word: here.word, until_at: here.until, next_state: here.next };
+    }),
+  );
+  const lanes = $derived(current.toSorted((a, b) => (rank.get(a.part_id) ?? Infinity) - (rank.get(b.part_id) ?? Infinity)));
   const name = (id: string): string => page.facts.parts.find((p) => p.id === id)?.name ?? "";
 
   function consequence(p: PartView): string {

@@ -10,7 +10,7 @@
   import Undo from "../../ui/Undo.svelte";
   import WhyNote from "../../ui/WhyNote.svelte";
   import { pieceScale, ticks } from "../../figures/scale";
-  import { currentView } from "./pick";
+  import { currentView } from "../../lib/pick";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();

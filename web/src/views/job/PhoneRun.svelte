@@ -13,7 +13,7 @@
   import Undo from "../../ui/Undo.svelte";
   import Hold from "../../ui/Hold.svelte";
   import Entries from "./Entries.svelte";
-  import { currentView } from "./pick";
+  import { currentView } from "../../lib/pick";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();

@@ -8,7 +8,7 @@
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import StateTag from "../../ui/StateTag.svelte";
-  import { currentView } from "../job/pick";
+  import { currentView } from "../../lib/pick";
 
   let page = $state.raw<Schemas["NowPage"] | null>(null);
   let refusal = $state("");
