@@ -16,6 +16,7 @@ from coatlog.core.errors import CoreError
 from coatlog.errors import AppError
 from coatlog.jobs.api import router as jobs
 from coatlog.run.api import router as run
+from coatlog.run.exchange_api import router as exchange
 from coatlog.run.weather_api import router as weather
 from coatlog.shelf.api import router as shelf
 from coatlog.shop.api import router as shop
@@ -42,6 +43,7 @@ api = NinjaAPI(
 api.add_router("", shop, tags=["shop"])
 api.add_router("", shelf, tags=["shelf"])
 api.add_router("", jobs, tags=["jobs"])
+api.add_router("", exchange, tags=["exchange"])
 api.add_router("", run, tags=["run"])
 api.add_router("", weather, tags=["weather"])
 

@@ -66,6 +66,8 @@ def _fields(cls: type) -> tuple[tuple[str, Any, bool], ...]:
 
 def _build(hint: Any, data: Any, path: str) -> Any:
     where = path or "document"
+    if hint is Any:  # checked by who knows more: the body of an entry by its kind
+        return data
     if dataclasses.is_dataclass(hint):
         return _build_object(hint, data, path)
     origin = get_origin(hint)

@@ -25,6 +25,7 @@ __all__ = [
     "pot_points",
     "ratio_error_frac",
     "smallest_batch_ml",
+    "voc_g_per_l",
 ]
 
 
@@ -111,7 +112,7 @@ def _volumes(components: Sequence[Component], tint_frac: float | None) -> list[f
     def own(c: Component) -> float:
         return c.parts / c.density_g_per_ml if c.by == "mass" else c.parts
 
-    base = [c for c in components if c.role in ("base", "can", "filler")]
+    base = [c for c in components if c.role in ("base", "can", "filler") and c.of == "ratio"]
     base_ml = sum(own(c) for c in base)
     mix_ml = sum(own(c) for c in components if c.of == "ratio" and c.role != "thinner")
     base_g = sum(own(c) * c.density_g_per_ml for c in base)
@@ -191,6 +192,26 @@ def smallest_batch_ml(components: Sequence[Component], step_ml: float, tolerance
     cup = cup_for_total(components, 1.0)
     error = ratio_error_frac(cup.pour("base").ml, cup.pour("hardener").ml, step_ml)
     return error / tolerance_frac
+
+
+def voc_g_per_l(
+    components: Sequence[Component], volumes_ml: Sequence[float], *, less_water: bool
+) -> Figure | None:
+    """VOC of a mix [g/l], per volume of material or of coating less water; None: a part does not say.
+
+    `less_water` is the US coating definition and the EU's ready-to-use value (no exempt solvents
+    here); without it the US material definition.  Raises OutOfRange on an empty or all-water mix.
+    """
+    require(sum(volumes_ml) > 0, "volumes_ml", list(volumes_ml), "more than 0 ml in all")
+    if any(c.voc_g_per_l is None for c in components):
+        return None
+    mass_g = sum((c.voc_g_per_l or 0.0) * v / 1000 for c, v in zip(components, volumes_ml, strict=True))
+    volume_ml = sum(
+        v * (1 - c.water_frac if less_water else 1.0) for c, v in zip(components, volumes_ml, strict=True)
+    )
+    require(volume_ml > 0, "water_frac", 1, "something besides water")
+    why = computed("mix.voc", less_water="yes" if less_water else "no")
+    return Figure(value=1000 * mass_g / volume_ml, unit="g_per_l", why=why)
 
 
 def pot_life(pot: Sequence[PotPoint], mix_degc: float) -> Figure:

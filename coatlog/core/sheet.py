@@ -11,9 +11,14 @@ from .errors import Underspecified, require
 from .why import Why
 
 __all__ = [
+    "Care",
+    "Claim",
+    "CoatHint",
     "Component",
+    "Coverage",
     "FilmRange",
     "GatePoint",
+    "Pack",
     "PotPoint",
     "Properties",
     "Recoat",
@@ -56,6 +61,52 @@ class Component:
     of: Literal["ratio", "base", "mix"] = "ratio"
     density_g_per_ml: float
     solids_frac: float = 0.0
+    voc_g_per_l: float | None = None
+    water_frac: float = 0.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Coverage:
+    """How far a material goes that builds no film: m² a coat from one litre, and how many coats."""
+
+    m2_per_l: float
+    coats_min: int = 1
+    coats_max: int = 1
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Pack:
+    """What is bought, and the ready mix it makes [ml]."""
+
+    name: str
+    makes_ml: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Claim:
+    """How long it is said to last [s], in the words of whoever says it."""
+
+    life_s: int
+    text: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Care:
+    """What is due in service: once after `after_s`, then every `every_s` (None: once)."""
+
+    key: str
+    kind: Literal["check", "clean"]
+    what: str
+    after_s: int
+    every_s: int | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CoatHint:
+    """How a coat is put on: its character and the way the hand goes."""
+
+    character: str = ""
+    direction: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -107,17 +158,42 @@ class PotPoint:
     mass_g: float | None = None
 
 
+Strength = Literal["none", "mild", "strong"]
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Properties:
-    """What the stack rules read.  Never the name of a material."""
+    """What the stack rules read.  Never the name of a material.
+
+    `solvent` is how hard it attacks what lies under it, `resists` what its own dry film stands.
+    `made_for` names the only substrates it is for (empty: no such limit).
+    """
 
     family: str
     resin: str
     rated_for: tuple[str, ...] = ()
+    made_for: tuple[str, ...] = ()
     acid: bool = False
     peelable: bool = False
     two_pack: bool = False
     needs_air_fed_mask: bool = False
+    solvent: Strength = "mild"
+    resists: Strength = "strong"
+    uv_stable: bool = True
+    immersion: bool = False
+    barrier: bool = False
+    antifouling: Literal["none", "hard", "eroding"] = "none"
+    metal: Literal["none", "copper", "zinc"] = "none"
+    bitumen: bool = False
+    repels: bool = False
+    flexible: bool = False
+    promotes_adhesion: bool = False
+    needs_cover: bool = False
+    soaks_up_water: bool = False
+    wants_cured_ground: bool = False
+    coats_exact: int | None = None
+    peel_film_um: float | None = None
+    service_max_degc: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -131,7 +207,12 @@ class Sheet:
     grade: Literal["sheet", "typical"]
     build: Literal["film", "soaks_in", "wipe_on", "bonded"] = "film"
     components: tuple[Component, ...]
-    film: FilmRange
+    film: FilmRange | None = None
+    coverage: Coverage | None = None
+    packs: tuple[Pack, ...] = ()
+    claim: Claim | None = None
+    care: tuple[Care, ...] = ()
+    hints: tuple[CoatHint, ...] = ()
     points: tuple[GatePoint, ...]
     recoat: tuple[Recoat, ...]
     pot: tuple[PotPoint, ...] = ()
@@ -145,12 +226,25 @@ class Sheet:
     properties: Properties
     hazards: tuple[str, ...] = ()
     method_id: str = "spray_gun"
-    texture: Literal["plain", "speckle", "fine"] = "plain"
+    texture: Literal["plain", "speckle", "fine", "dots", "slant", "bands", "weave"] = "plain"
     why: dict[str, Why] = field(default_factory=dict)
 
     def points_for(self, gate: str) -> tuple[tuple[float, int], ...]:
         """(temperature degC, seconds) pairs of a gate, coldest first."""
         return tuple(sorted((p.at_degc, p.s) for p in self.points if p.gate == gate))
+
+    def hint(self, n: int) -> CoatHint:
+        """How coat `n` (from 1) goes on; the last hint holds for all after it."""
+        return self.hints[min(n, len(self.hints)) - 1] if self.hints else CoatHint()
+
+    @property
+    def coats_range(self) -> tuple[int, int]:
+        """Fewest and most coats the sheet speaks of."""
+        if self.properties.coats_exact is not None:
+            return self.properties.coats_exact, self.properties.coats_exact
+        if self.coverage is not None:
+            return self.coverage.coats_min, self.coverage.coats_max
+        return 1, self.film.coats_max if self.film else 1
 
 
 def sheet_id(sheet: Sheet) -> str:
@@ -176,17 +270,21 @@ def _validate(sheet: Sheet) -> None:
     for i, c in enumerate(sheet.components):
         at = f"components[{i}]"
         require(c.parts > 0, f"{at}.parts", c.parts, "more than 0")
-        require(0.4 <= c.density_g_per_ml <= 8, f"{at}.density_g_per_ml", c.density_g_per_ml, "0.4 to 8 g/ml")
+        require(
+            0.4 <= c.density_g_per_ml <= 9.5, f"{at}.density_g_per_ml", c.density_g_per_ml, "0.4 to 9.5 g/ml"
+        )
         require(0 <= c.solids_frac <= 1, f"{at}.solids_frac", c.solids_frac, "0 to 1")
+        require(0 <= c.water_frac <= 1, f"{at}.water_frac", c.water_frac, "0 to 1")
+        if c.voc_g_per_l is not None:
+            require(0 <= c.voc_g_per_l <= 1500, f"{at}.voc_g_per_l", c.voc_g_per_l, "0 to 1500 g/l")
     if not any(c.role in ("base", "can", "filler") for c in sheet.components):
         raise Underspecified("components", [c.role for c in sheet.components], "a base, a filler or a can")
-    f = sheet.film
-    require(
-        0 < f.dry_um_min <= f.dry_um_max <= f.total_max_um,
-        "film",
-        [f.dry_um_min, f.dry_um_max, f.total_max_um],
-        "0 < min <= max <= total, µm",
-    )
+    _validate_amount(sheet)
+    for i, pack in enumerate(sheet.packs):
+        require(pack.makes_ml > 0, f"packs[{i}].makes_ml", pack.makes_ml, "more than 0 ml")
+    for i, care in enumerate(sheet.care):
+        require(care.after_s > 0, f"care[{i}].after_s", care.after_s, "more than 0 s")
+        require(care.every_s is None or care.every_s > 0, f"care[{i}].every_s", care.every_s, "more than 0 s")
     for i, p in enumerate(sheet.points):
         require(p.s > 0, f"points[{i}].s", p.s, "more than 0 s")
         require(-10 <= p.at_degc <= 200, f"points[{i}].at_degc", p.at_degc, "-10 to 200 °C")
@@ -207,3 +305,23 @@ def _validate(sheet: Sheet) -> None:
             last = w.to_s or 0
     if sheet.properties.two_pack and not sheet.pot:
         raise Underspecified("pot", [], "a pot life, as the material is two-pack")
+
+
+def _validate_amount(sheet: Sheet) -> None:
+    """A film has micrometres, everything else has a coverage: never both, never neither."""
+    if sheet.build == "film":
+        f = sheet.film
+        if f is None:
+            raise Underspecified("film", None, "dry film per coat and in all, as it builds a film")
+        require(
+            0 < f.dry_um_min <= f.dry_um_max <= f.total_max_um,
+            "film",
+            [f.dry_um_min, f.dry_um_max, f.total_max_um],
+            "0 < min <= max <= total, µm",
+        )
+        return
+    c = sheet.coverage
+    if c is None or sheet.film is not None:
+        raise Underspecified("coverage", sheet.build, "m² per litre and no film, as it builds none")
+    require(0 < c.m2_per_l <= 1000, "coverage.m2_per_l", c.m2_per_l, "above 0, up to 1000 m²/l")
+    require(1 <= c.coats_min <= c.coats_max, "coverage", [c.coats_min, c.coats_max], "1 <= min <= max coats")

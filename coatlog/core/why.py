@@ -45,6 +45,21 @@ FORMULAS: dict[str, Formula] = {
         text="volume = area × (aim + dead film) / (solids × lands × (1 − left over)) + fixed",
         source="from definitions; dead volume of a profile is common practice",
     ),
+    "film.aim": Formula(
+        text="smallest mean with P(all at least 80 % and fewer than 20 % under nominal) at least 0.9",
+        source="acceptance rule of ISO 19840, normal scatter",
+    ),
+    "area.shape": Formula(
+        text="exact for the shape; a hull: waterline × (beam + draught) × fullness",
+        source="from definitions; the hull rule is common practice",
+    ),
+    "mix.voc": Formula(
+        text="g of VOC over the volume the law counts",
+        source="US: material, or coating less water; EU 2004/42/EC: ready to use",
+    ),
+    "service.due": Formula(
+        text="due = last done + interval, first = in service + start", source="from definitions"
+    ),
     "film.spread": Formula(text="m² per l = 10 × solids % / dry µm", source="from definitions"),
     "mix.solids": Formula(text="solids = Σ(volume × solids) / Σ volume", source="from definitions"),
     "mix.pot": Formula(

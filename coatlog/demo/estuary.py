@@ -14,8 +14,8 @@ from django.contrib.auth import get_user_model
 from django.db import transaction
 
 from coatlog.core.mix import cup_for_total
+from coatlog.core.run.amounts import sheet_solids_frac
 from coatlog.core.run.facts import Facts
-from coatlog.core.run.parts import sheet_solids_frac
 from coatlog.core.sheet import Sheet
 from coatlog.devices.probe import SimulatedProbe
 from coatlog.jobs.models import Job
@@ -133,10 +133,10 @@ def load_estuary(now: int) -> Shop:
     bay = Place.objects.create(shop=shop, name="Bay 1", has_probe=True)
     Place.objects.create(shop=shop, name="Bay 2", has_probe=True)
     Place.objects.create(shop=shop, name="Yard")
-    sheets = {s.properties.family: s for s in load_typical(shop, now=now)}
+    sheets = {s.material_id: s for s in load_typical(shop, now=now)}
     _probe_history(bay, now)
     owner = Member.objects.select_related("shop", "user").get(pk=members[0].pk)
-    _load_bed(owner, bay, sheets["epoxy"], sheets["liner"], now)
+    _load_bed(owner, bay, sheets["epoxy-primer-2k"], sheets["textured-liner-2k"], now)
     return shop
 
 

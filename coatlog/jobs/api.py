@@ -1,4 +1,4 @@
-"""Judging a stack before a job stands on it."""
+"""Survey and stack before a job stands on them: areas, rules, what a candidate comes to."""
 
 from __future__ import annotations
 
@@ -6,7 +6,13 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 from pydantic import Field
 
-from coatlog.core.stack.rules import SUBSTRATES, Finding
+from coatlog.core.area import SHAPES, area_of
+from coatlog.core.run.facts import Face
+from coatlog.core.stack.compare import Summary
+from coatlog.core.stack.rules import Finding
+from coatlog.core.stack.surfaces import EXPOSURES, SUBSTRATES
+from coatlog.core.why import Figure
+from coatlog.errors import Refused
 from coatlog.shop.auth import member_of
 
 from . import services
@@ -20,30 +26,122 @@ class LayerIn(Schema):
     target_um: float | None = Field(default=None, gt=0, le=20000)
 
 
+class PartIn(Schema):
+    """A part; its area is typed or comes from `shape` and `measures` [m]."""
+
+    id: str | None = None
+    name: str = Field(min_length=1, max_length=60)
+    area_m2: float | None = Field(default=None, gt=0, le=10000)
+    substrate: str
+    condition: str = Field(default="", max_length=120)
+    count: int = Field(default=1, ge=1, le=1000)
+    as_set: bool = False
+    shape: str = ""
+    measures: dict[str, float] = Field(default_factory=dict, max_length=8)
+    faces: list[Face] = Field(default_factory=list, max_length=12)
+    must_survive: list[str] = Field(default_factory=list, max_length=12)
+    damage: str = Field(default="", max_length=400)
+    set_name: str = Field(default="", max_length=60)
+    shape_text: str = Field(default="", max_length=200)
+
+
+class OverruleIn(Schema):
+    rule_id: str
+    reason: str = Field(max_length=400)
+
+
 class JudgeIn(Schema):
-    substrates: list[str]
-    layers: list[LayerIn]
+    parts: list[PartIn] = Field(min_length=1, max_length=200)
+    layers: list[LayerIn] = Field(max_length=20)
 
 
 class JudgeOut(Schema):
+    """Findings, and what the stack comes to; no summary where an area is still missing."""
+
     findings: list[Finding]
+    summary: Summary | None
 
 
-class SubstrateOut(Schema):
+class ChoiceOut(Schema):
     id: str
     name: str
 
 
-@router.get("/substrates", response=list[SubstrateOut], operation_id="list_substrates")
-def list_substrates(request: HttpRequest) -> list[SubstrateOut]:
-    return [SubstrateOut(id=k, name=v) for k, v in SUBSTRATES.items()]
+class SurfaceOut(ChoiceOut):
+    group: str
+
+
+class MeasureOut(Schema):
+    name: str
+    words: str
+    usual: float | None
+
+
+class ShapeOut(ChoiceOut):
+    measures: list[MeasureOut]
+
+
+class SurveyOut(Schema):
+    """What a survey may choose from."""
+
+    substrates: list[SurfaceOut]
+    exposures: list[ChoiceOut]
+    shapes: list[ShapeOut]
+
+
+class AreaIn(Schema):
+    shape: str
+    measures: dict[str, float] = Field(max_length=8)
+
+
+@router.get("/survey", response=SurveyOut, operation_id="get_survey")
+def get_survey(request: HttpRequest) -> SurveyOut:
+    return SurveyOut(
+        substrates=[SurfaceOut(id=s.id, name=s.name, group=s.group) for s in SUBSTRATES.values()],
+        exposures=[ChoiceOut(id=k, name=v) for k, v in EXPOSURES.items()],
+        shapes=[
+            ShapeOut(
+                id=s.id,
+                name=s.name,
+                measures=[MeasureOut(name=n, words=w, usual=u) for n, w, u in s.asks],
+            )
+            for s in SHAPES.values()
+        ],
+    )
+
+
+@router.post("/area", response=Figure, operation_id="get_area")
+def get_area(request: HttpRequest, data: AreaIn) -> Figure:
+    return area_of(data.shape, data.measures)
 
 
 @router.post("/judge", response=JudgeOut, operation_id="judge_stack")
 def judge_stack(request: HttpRequest, data: JudgeIn) -> JudgeOut:
-    found = services.judge_stack(member_of(request).shop, data.substrates, draft_layers(data.layers))
-    return JudgeOut(findings=list(found))
+    shop, parts, layers = member_of(request).shop, draft_parts(data.parts), draft_layers(data.layers)
+    found = services.judge_stack(shop, parts, layers)
+    try:
+        summary = services.candidate(shop, parts, layers) if layers else None
+    except Refused:
+        summary = None  # an area that is not typed yet stops no rule from speaking
+    return JudgeOut(findings=list(found), summary=summary)
 
 
 def draft_layers(layers: list[LayerIn]) -> list[services.LayerDraft]:
     return [services.LayerDraft(sheet_id=x.sheet_id, coats=x.coats, target_um=x.target_um) for x in layers]
+
+
+def draft_parts(parts: list[PartIn]) -> list[services.PartDraft]:
+    return [
+        services.PartDraft(
+            **{
+                **p.dict(exclude={"faces", "must_survive"}),
+                "faces": tuple(p.faces),
+                "must_survive": tuple(p.must_survive),
+            }
+        )
+        for p in parts
+    ]
+
+
+def draft_overrules(rows: list[OverruleIn]) -> list[services.OverruleDraft]:
+    return [services.OverruleDraft(rule_id=o.rule_id, reason=o.reason) for o in rows]

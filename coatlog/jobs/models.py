@@ -17,6 +17,8 @@ class Asset(models.Model):
     shop = models.ForeignKey(Shop, on_delete=models.PROTECT, related_name="assets")
     name = models.CharField(max_length=120)
     kind = models.CharField(max_length=12, default="road")
+    mark = models.CharField(max_length=60, default="", blank=True)  # plate, hull or tail number
+    paint_code = models.CharField(max_length=60, default="", blank=True)
 
     class Meta:
         constraints = [
@@ -32,6 +34,7 @@ class Job(models.Model):
     asset = models.ForeignKey(Asset, on_delete=models.PROTECT, related_name="jobs")
     place = models.ForeignKey(Place, on_delete=models.PROTECT, related_name="jobs")
     title = models.CharField(max_length=120)
+    customer = models.CharField(max_length=60, default="", blank=True)
     created_at = models.BigIntegerField()
 
 

@@ -1,34 +1,62 @@
-"""Making a job: asset, parts, stack, frozen facts."""
+"""Making and changing a job: object, survey, stack, frozen facts."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from uuid import UUID, uuid4
 
 from django.db import transaction
 
+from coatlog.core.area import area_of
 from coatlog.core.codec import from_plain, to_plain
 from coatlog.core.errors import CoreError
-from coatlog.core.run.facts import Facts, Layer, Part, make_facts
+from coatlog.core.run.facts import Face, Facts, Layer, Part, make_facts
 from coatlog.core.sheet import Sheet
-from coatlog.core.stack.rules import SUBSTRATES, Finding, StackLayer, judge
+from coatlog.core.stack.compare import Summary, summarise
+from coatlog.core.stack.rules import Finding, StackLayer, judge
+from coatlog.core.stack.surfaces import EXPOSURES, SUBSTRATES
 from coatlog.errors import NotFound, NotPermitted, Refused, Stopped
-from coatlog.shelf.services import sheets_by_id
+from coatlog.shelf.services import prices_of, sheets_by_id
 from coatlog.shop.models import Member, Place, Shop
 
 from .models import Asset, FactsDoc, Job
 
-__all__ = ["LayerDraft", "PartDraft", "create_job", "facts_of", "judge_stack"]
+__all__ = [
+    "LayerDraft",
+    "OverruleDraft",
+    "PartDraft",
+    "candidate",
+    "create_job",
+    "facts_of",
+    "judge_stack",
+    "latest_facts",
+    "revise_job",
+]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PartDraft:
+    """A part as the survey says it.  Its area is typed, or comes from a shape and its measures.
+
+    `as_set`: `count` parts of their own ("Wheel 1" to "Wheel 4") that one tap can start together.
+    """
+
     name: str
-    area_m2: float
     substrate: str
+    area_m2: float | None = None
     condition: str = ""
     count: int = 1
+    as_set: bool = False
+    id: str | None = None
+    shape: str = ""
+    measures: Mapping[str, float] = field(default_factory=dict)
+    faces: tuple[Face, ...] = ()
+    must_survive: tuple[str, ...] = ()
+    damage: str = ""
+    set_name: str = ""
+    shape_text: str = ""
+    place_id: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -38,18 +66,42 @@ class LayerDraft:
     target_um: float | None = None
 
 
-def judge_stack(shop: Shop, substrates: Sequence[str], layers: Sequence[LayerDraft]) -> tuple[Finding, ...]:
-    """What the rules say of a stack on each of the substrates.  Raises Refused, NotFound."""
-    for s in substrates:
-        if s not in SUBSTRATES:
-            raise Refused.field("substrate", s, "one of " + ", ".join(SUBSTRATES))
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OverruleDraft:
+    """A stop the owner sets aside, with the reason that goes on the log."""
+
+    rule_id: str
+    reason: str
+
+
+def judge_stack(shop: Shop, parts: Sequence[PartDraft], layers: Sequence[LayerDraft]) -> tuple[Finding, ...]:
+    """What the rules say of a stack on each of the parts.  Raises Refused, NotFound."""
+    _check_survey(parts)
     sheets = _sheets(shop, layers)
     stack = [StackLayer(sheet=sheets[x.sheet_id], coats=x.coats, target_um=x.target_um) for x in layers]
-    found: dict[tuple[str, int], Finding] = {}
-    for s in dict.fromkeys(substrates):
-        for f in judge(s, stack):
-            found[f.rule_id, f.position] = f
-    return tuple(found.values())
+    found: dict[tuple[str, int, str], Finding] = {}
+    for ground, survives in dict.fromkeys((p.substrate, p.must_survive) for p in parts):
+        for f in judge(ground, stack, survives):
+            found.setdefault((f.rule_id, f.position, f.what), f)
+    rank = {"stop": 0, "warn": 1, "advise": 2}
+    return tuple(sorted(found.values(), key=lambda f: (rank[f.severity], f.position, f.rule_id)))
+
+
+def candidate(shop: Shop, parts: Sequence[PartDraft], layers: Sequence[LayerDraft]) -> Summary:
+    """What a stack comes to on these parts: film, litres, cost, time, claim.  Raises Refused."""
+    sheets = _sheets(shop, layers)
+    facts = _freeze("draft", 1, _parts(parts, ""), layers, sheets, None)
+    survives = {x for p in parts for x in p.must_survive}
+    return summarise(facts, prices_of(shop), immersed="immersion" in survives)
+
+
+def _check_survey(parts: Sequence[PartDraft]) -> None:
+    for i, p in enumerate(parts):
+        if p.substrate not in SUBSTRATES:
+            raise Refused.field(f"parts[{i}].substrate", p.substrate, "one of " + ", ".join(SUBSTRATES))
+        for x in p.must_survive:
+            if x not in EXPOSURES:
+                raise Refused.field(f"parts[{i}].must_survive", x, "one of " + ", ".join(EXPOSURES))
 
 
 def _sheets(shop: Shop, layers: Sequence[LayerDraft]) -> dict[str, Sheet]:
@@ -71,8 +123,13 @@ def create_job(
     parts: Sequence[PartDraft],
     layers: Sequence[LayerDraft],
     now: int,
+    mark: str = "",
+    paint_code: str = "",
+    customer: str = "",
+    overrules: Sequence[OverruleDraft] = (),
+    choices: Mapping[str, str] | None = None,
 ) -> tuple[Job, Facts]:
-    """Create a job with its first facts.  The caller adopts them by an entry.
+    """Create a job with its first facts.  The caller adopts them, and any overruling, by entries.
 
     Raises Refused (a field), Stopped (a rule), NotFound, NotPermitted.
     """
@@ -82,65 +139,227 @@ def create_job(
     place = Place.objects.filter(shop=shop, pk=place_id).first()
     if place is None:
         raise NotFound("No such place in this shop.")
-    for field, text in (("title", title), ("asset", asset_name)):
+    for name, text in (("title", title), ("asset", asset_name)):
         if not text.strip() or len(text) > 120:
-            raise Refused.field(field, text, "1 to 120 letters")
-    if not parts:
-        raise Refused.field("parts", 0, "at least one part")
-    if not layers:
-        raise Refused.field("layers", 0, "at least one layer")
-    stops = [f for f in judge_stack(shop, [p.substrate for p in parts], layers) if f.severity == "stop"]
-    if stops:
-        raise Stopped(stops[0].what + " " + stops[0].why, errors=[to_plain(f) for f in stops])
-    asset, _ = Asset.objects.get_or_create(shop=shop, name=asset_name.strip(), kind=asset_kind)
-    job = Job.objects.create(shop=shop, asset=asset, place=place, title=title.strip(), created_at=now)
-    facts = _first_facts(job, parts, layers, _sheets(shop, layers))
+            raise Refused.field(name, text, "1 to 120 letters")
+    for name, text in (("mark", mark), ("paint_code", paint_code), ("customer", customer)):
+        if len(text) > 60:
+            raise Refused.field(name, text, "60 letters at most")
+    _check_stops(member, parts, layers, overrules)
+    asset, _ = Asset.objects.get_or_create(
+        shop=shop,
+        name=asset_name.strip(),
+        kind=asset_kind,
+        mark=mark.strip(),
+        defaults={"paint_code": paint_code.strip()},
+    )
+    if paint_code.strip() and asset.paint_code != paint_code.strip():
+        asset.paint_code = paint_code.strip()
+        asset.save(update_fields=["paint_code"])
+    job = Job.objects.create(
+        shop=shop,
+        asset=asset,
+        place=place,
+        title=title.strip(),
+        customer=customer.strip(),
+        created_at=now,
+    )
+    facts = _freeze(
+        str(job.pk),
+        1,
+        _parts(parts, str(place.pk)),
+        layers,
+        _sheets(shop, layers),
+        None,
+        choices=choices,
+        overrules=tuple(o.rule_id for o in overrules),
+    )
     FactsDoc.objects.create(job=job, facts_id=facts.id, version=1, doc=to_plain(facts))
     return job, facts
 
 
-def _first_facts(
-    job: Job, parts: Sequence[PartDraft], layers: Sequence[LayerDraft], sheets: dict[str, Sheet]
+@transaction.atomic
+def revise_job(
+    member: Member,
+    job: Job,
+    *,
+    parts: Sequence[PartDraft],
+    layers: Sequence[LayerDraft],
+    overrules: Sequence[OverruleDraft] = (),
+    choices: Mapping[str, str] | None = None,
 ) -> Facts:
-    made_parts, made_layers = [], []
+    """A new version of a job's facts: parts left out are retired, never deleted.
+
+    A layer keeps its id while its material stays in its place, so coats on it stay on it.
+    Raises as `create_job`.
+    """
+    if not member.may_write:
+        raise NotPermitted("A viewer may look, not change a job.")
+    _check_stops(member, parts, layers, overrules)
+    before = latest_facts(job)
+    kept = {p.id for p in before.parts}
     for i, p in enumerate(parts):
+        if p.id is not None and p.id not in kept:
+            raise Refused.field(f"parts[{i}].id", p.id, "a part of this job, or none for a new one")
+    made = _parts(parts, str(job.place_id))
+    named = {p.id for p in made}
+    gone = tuple(_retired(p) for p in before.parts if p.id not in named)
+    version = FactsDoc.objects.filter(job=job).count() + 1
+    facts = _freeze(
+        str(job.pk),
+        version,
+        made,
+        layers,
+        _sheets(member.shop, layers),
+        before,
+        gone=gone,
+        choices=choices,
+        overrules=tuple(o.rule_id for o in overrules),
+    )
+    FactsDoc.objects.get_or_create(
+        job=job, facts_id=facts.id, defaults={"version": version, "doc": to_plain(facts)}
+    )
+    return facts
+
+
+def _retired(part: Part) -> Part:
+    return from_plain(Part, {**to_plain(part), "retired": True})
+
+
+def _check_stops(
+    member: Member,
+    parts: Sequence[PartDraft],
+    layers: Sequence[LayerDraft],
+    overrules: Sequence[OverruleDraft],
+) -> None:
+    if not parts:
+        raise Refused.field("parts", 0, "at least one part")
+    if not layers:
+        raise Refused.field("layers", 0, "at least one layer")
+    if overrules and not member.is_owner:
+        raise NotPermitted("Only the owner may overrule a stop.")
+    reasons = {o.rule_id: o.reason.strip() for o in overrules}
+    stops = []
+    for f in judge_stack(member.shop, parts, layers):
+        if f.severity != "stop":
+            continue
+        if f.rule_id in reasons and f.overrule != "never":
+            if len(reasons[f.rule_id]) < 4:
+                raise Refused.field("overrules", reasons[f.rule_id], "the reason in words")
+            continue
+        stops.append(f)
+    if stops:
+        raise Stopped(stops[0].what + " " + stops[0].why, errors=[to_plain(f) for f in stops])
+
+
+def _parts(drafts: Sequence[PartDraft], place_id: str) -> tuple[Part, ...]:
+    """Parts as facts hold them.  Raises Refused naming the part and the field."""
+    _check_survey(drafts)
+    out: list[Part] = []
+    for i, p in enumerate(drafts):
         if not p.name.strip():
             raise Refused.field(f"parts[{i}].name", p.name, "a name")
-        part = Part(
-            id=str(uuid4()),
-            name=p.name.strip()[:60],
-            count=p.count,
-            area_m2=p.area_m2,
-            substrate=p.substrate,
-            condition=p.condition,
-            place_id=str(job.place_id),
-        )
-        made_parts.append(part)
+        area_m2, shape = _area(i, p)
+        split = p.as_set and p.count > 1
+        names = [f"{p.name.strip()} {k + 1}" for k in range(p.count)] if split else [p.name.strip()]
+        for name in names:
+            out.append(
+                Part(
+                    id=p.id or str(uuid4()),
+                    name=name[:60],
+                    count=1 if split else p.count,
+                    area_m2=area_m2,
+                    substrate=p.substrate,
+                    condition=p.condition.strip()[:120],
+                    place_id=p.place_id or place_id,
+                    faces=p.faces,
+                    must_survive=tuple(x for x in EXPOSURES if x in p.must_survive),
+                    damage=p.damage.strip()[:400],
+                    set_name=p.name.strip()[:60] if split else p.set_name[:60],
+                    shape=shape,
+                )
+            )
+    return tuple(out)
+
+
+def _area(i: int, p: PartDraft) -> tuple[float, str]:
+    if not p.shape:
+        if p.area_m2 is None:
+            raise Refused.field(f"parts[{i}].area_m2", None, "an area in m², or a shape and its measures")
+        return p.area_m2, p.shape_text
+    try:
+        figure = area_of(p.shape, p.measures)
+    except CoreError as refusal:
+        raise Refused.field(f"parts[{i}].{refusal.field}", refusal.given, refusal.expected) from None
+    measures = ", ".join(f"{k.removesuffix('_m')} {v:g}" for k, v in p.measures.items())
+    return round(figure.value, 4), f"{p.shape}: {measures}"
+
+
+def _freeze(
+    job_id: str,
+    version: int,
+    parts: tuple[Part, ...],
+    layers: Sequence[LayerDraft],
+    sheets: dict[str, Sheet],
+    before: Facts | None,
+    *,
+    gone: tuple[Part, ...] = (),
+    choices: Mapping[str, str] | None = None,
+    overrules: tuple[str, ...] = (),
+) -> Facts:
+    made: list[Layer] = []
+    for part in parts:
+        ids = _layer_ids(before, part.id)
         for k, x in enumerate(layers):
-            sheet = sheets[x.sheet_id]
-            target = x.target_um
-            if target is None:
+            sheet, target = sheets[x.sheet_id], x.target_um
+            if sheet.film is None:
+                target = None
+            elif target is None:
                 target = x.coats * (sheet.film.dry_um_min + sheet.film.dry_um_max) / 2
-            made_layers.append(
+            same = ids.get(x.sheet_id, [])
+            made.append(
                 Layer(
-                    id=str(uuid4()),
+                    id=same.pop(0) if same else str(uuid4()),
                     part_id=part.id,
                     position=k,
                     sheet_id=x.sheet_id,
                     target_um=target,
-                    tol_um=round(0.1 * target, 1),
+                    tol_um=round(0.1 * (target or 0.0), 1),
                     coats=x.coats,
                     method_id=sheet.method_id,
                 )
             )
+    retired = {p.id for p in gone}
+    kept = [x for x in before.layers if x.part_id in retired] if before else []
+    used = {**sheets, **({x.sheet_id: before.sheets[x.sheet_id] for x in kept} if before else {})}
     try:
         return make_facts(
-            job_id=str(job.pk), version=1, parts=tuple(made_parts), layers=tuple(made_layers), sheets=sheets
+            job_id=job_id,
+            version=version,
+            parts=parts + gone,
+            layers=tuple(made + kept),
+            sheets=used,
+            choices=dict(choices or {}),
+            overrules=overrules,
         )
     except CoreError as refusal:
         raise Refused.field(refusal.field, refusal.given, refusal.expected) from None
 
 
+def _layer_ids(before: Facts | None, part_id: str) -> dict[str, list[str]]:
+    """Layer ids a part had, by sheet, from the substrate up."""
+    out: dict[str, list[str]] = {}
+    if before is not None and any(p.id == part_id for p in before.parts):
+        for x in before.layers_of(part_id):
+            out.setdefault(x.sheet_id, []).append(x.id)
+    return out
+
+
 def facts_of(job: Job) -> dict[str, Facts]:
     """Every version of a job's facts, by id."""
     return {d.facts_id: from_plain(Facts, d.doc) for d in FactsDoc.objects.filter(job=job)}
+
+
+def latest_facts(job: Job) -> Facts:
+    """The newest version of a job's facts."""
+    return from_plain(Facts, FactsDoc.objects.filter(job=job).order_by("-version")[0].doc)

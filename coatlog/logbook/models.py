@@ -26,6 +26,7 @@ class LogEntry(models.Model):
     sent_at = models.BigIntegerField()
     received_at = models.BigIntegerField()
     actor = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    signed_as = models.CharField(max_length=150, default="", blank=True)  # who, where it was imported
     device_id = models.CharField(max_length=64)
     n = models.BigIntegerField()
     group_id = models.UUIDField(null=True)
@@ -68,6 +69,7 @@ class ClimateReading(models.Model):
     surface_degc = models.FloatField(null=True)
     rh_frac = models.FloatField()
     wind_m_s = models.FloatField(null=True)
+    rain_mm = models.FloatField(null=True)
     source = models.CharField(max_length=10)
     weather_import = models.ForeignKey(WeatherImport, null=True, on_delete=models.PROTECT)
 

@@ -18,7 +18,7 @@ from coatlog.shop.models import Member, Place, Shop
 
 from .models import LogEntry
 
-__all__ = ["Draft", "Outcome", "entries_of_job", "store", "to_core"]
+__all__ = ["Draft", "Outcome", "batch_ids_of", "entries_of_job", "store", "to_core"]
 
 SKEW_IGNORED_S = 5
 OWNER_KINDS = ("overruled",)
@@ -154,7 +154,7 @@ def _store_one(member: Member, shop: Shop, d: Draft, sent_at: int, now: int) -> 
         device_id=d.device_id,
         n=d.n,
         group_id=d.group_id,
-        batch_ids=sorted(_batch_ids(d.body)),
+        batch_ids=sorted(batch_ids_of(d.body)),
         target_id=getattr(body, "target_id", None),
         body=d.body,
     )
@@ -183,7 +183,8 @@ def _is_place(shop: Shop, place_id: str) -> bool:
         return False
 
 
-def _batch_ids(body: dict[str, Any]) -> set[str]:
+def batch_ids_of(body: dict[str, Any]) -> set[str]:
+    """Batches an entry's body speaks of."""
     ids = {body["batch_id"]} if isinstance(body.get("batch_id"), str) else set()
     ids |= {b for b in body.get("batch_ids", ()) if isinstance(b, str)}
     ids |= {d["batch_id"] for d in body.get("draws", ()) if isinstance(d, dict) and "batch_id" in d}
@@ -193,7 +194,7 @@ def _batch_ids(body: dict[str, Any]) -> set[str]:
 def _jobs_concerned(shop: Shop, d: Draft) -> set[UUID]:
     """The entry's own job, jobs that draw from its batches, and for a strike its target's jobs."""
     jobs = {d.job_id} if d.job_id else set()
-    batches = _batch_ids(d.body)
+    batches = batch_ids_of(d.body)
     rows = LogEntry.objects.filter(shop=shop, job__isnull=False)
     if batches:
         match = Q()
@@ -221,7 +222,7 @@ def _jobs_concerned(shop: Shop, d: Draft) -> set[UUID]:
 
 def entries_of_job(job: Job) -> list[LogEntry]:
     """The job's own entries, those of batches it draws from, and strikes on any of them."""
-    own = list(LogEntry.objects.filter(job=job).order_by("seq"))
+    own = list(LogEntry.objects.filter(job=job).select_related("actor").order_by("seq"))
     batches = {b for e in own for b in e.batch_ids}
     found = {e.entry_id: e for e in own}
     if batches:

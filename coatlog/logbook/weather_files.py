@@ -3,8 +3,10 @@
 TMY3 (a public format for typical meteorological years): line 1 station, name, state, hours from
 UTC, latitude, longitude, elevation; line 2 column names; then one line an hour, hour-ending, in
 local *standard* time, with hour 24:00, years mixed month by month, -9900 for missing.
-Plain CSV: a header with time_utc (ISO 8601 with Z), air_degc, rh_frac, and if known surface_degc,
-wind_m_s; the time is the start of the hour.
+Plain CSV: a header with time_utc (ISO 8601 with Z) or time_local (local standard time all year,
+whose hours from UTC are asked), air_degc, rh_frac, and if known surface_degc, wind_m_s, rain_mm.
+Whether a time is the start or the end of its hour, and whether the hours happened or are a typical
+year to lay onto this one, is asked: the file cannot say.
 
 A file is taken whole or refused whole, naming line, column, what stands there and what was expected.
 """
@@ -17,14 +19,24 @@ import io
 import itertools
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import Literal
 
 from coatlog.core.climate import saturation_kpa
 from coatlog.errors import Refused
 
-__all__ = ["HourRow", "WeatherFile", "read_weather"]
+__all__ = ["HourRow", "Manner", "WeatherFile", "read_weather"]
 
 MISSING = -9900.0
 MAX_ROWS = 9000
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Manner:
+    """What a file cannot say of itself.  `hours_from_utc` is for local standard time."""
+
+    lay: Literal["history", "this_year"]
+    stamps: Literal["start", "end"] = "start"
+    hours_from_utc: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,6 +48,7 @@ class HourRow:
     rh_frac: float
     surface_degc: float | None = None
     wind_m_s: float | None = None
+    rain_mm: float | None = None
     dew_point_degc: float | None = None
     month_seam: bool = False
 
@@ -49,8 +62,8 @@ class WeatherFile:
     notes: tuple[str, ...] = field(default=())
 
 
-def read_weather(data: bytes, file_name: str, *, year: int) -> WeatherFile:
-    """Read a weather file.  A typical year is laid onto `year`.  Raises Refused."""
+def read_weather(data: bytes, file_name: str, *, year: int, manner: Manner) -> WeatherFile:
+    """Read a weather file; `manner.lay` "this_year" lays it onto `year`.  Raises Refused."""
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as bad:
@@ -65,16 +78,24 @@ def read_weather(data: bytes, file_name: str, *, year: int) -> WeatherFile:
         raise Refused.field(
             "file", "an empty file", "a header and one line an hour", f"{file_name} is empty."
         )
-    if lines[0].lower().startswith("time_utc"):
-        return _plain(lines, file_name)
+    if lines[0].lower().startswith(("time_utc", "time_local")):
+        return _plain(lines, file_name, year, manner)
     if len(lines) > 1 and lines[1].startswith("Date (MM/DD/YYYY)"):
+        if manner.lay == "history":
+            raise Refused.field(
+                "lay",
+                "history",
+                "this_year",
+                f"{file_name} is a typical year: its months come from different years and never happened "
+                "in a row. Lay it onto this year.",
+            )
         return _tmy3(lines, file_name, year)
     raise Refused.field(
         "file",
         lines[0][:80],
-        "a TMY3 file, or a CSV whose header starts with time_utc",
+        "a TMY3 file, or a CSV whose header starts with time_utc or time_local",
         f"{file_name}: neither format is recognised. Expected TMY3, or a CSV with the header "
-        "time_utc,air_degc,rh_frac (and surface_degc, wind_m_s if known).",
+        "time_utc,air_degc,rh_frac (and surface_degc, wind_m_s, rain_mm if known).",
     )
 
 
@@ -142,12 +163,18 @@ def _table(lines: list[str], skip: int, needed: tuple[str, ...], file_name: str)
     return out
 
 
-def _plain(lines: list[str], file_name: str) -> WeatherFile:
+def _plain(lines: list[str], file_name: str, year: int, manner: Manner) -> WeatherFile:
     rows: list[HourRow] = []
-    for line in _table(lines, 0, ("time_utc", "air_degc", "rh_frac"), file_name):
-        at = _utc(line)
+    column = "time_utc" if lines[0].lower().startswith("time_utc") else "time_local"
+    zone = _zone(column, manner, file_name)
+    for line in _table(lines, 0, (column, "air_degc", "rh_frac"), file_name):
+        at = _instant(line, column, zone, year if manner.lay == "this_year" else None)
+        if at is None:  # 29 February laid onto a year without one
+            continue
+        if manner.stamps == "end":
+            at -= 3600
         if rows and at <= rows[-1].at:
-            raise line.refuse("time_utc", "a time after the line before")
+            raise line.refuse(column, "a time after the line before")
         rows.append(
             HourRow(
                 at=at,
@@ -155,23 +182,49 @@ def _plain(lines: list[str], file_name: str) -> WeatherFile:
                 rh_frac=line.number_in("rh_frac", 0.001, 1, "(a fraction, not percent)"),
                 surface_degc=_optional(line, "surface_degc", -60, 120, "°C"),
                 wind_m_s=_optional(line, "wind_m_s", 0, 100, "m/s"),
+                rain_mm=_optional(line, "rain_mm", 0, 500, "mm"),
             )
         )
-    return WeatherFile(format="csv", rows=tuple(rows), notes=_gaps(rows))
+    told = "Typical year laid onto " + str(year) if manner.lay == "this_year" else "Hours as they happened"
+    told += f"; times are the {manner.stamps} of the hour"
+    told += "." if column == "time_utc" else f", local standard time {manner.hours_from_utc:g} h from UTC."
+    return WeatherFile(format="csv", rows=tuple(rows), notes=(told, *_gaps(rows)))
+
+
+def _zone(column: str, manner: Manner, file_name: str) -> dt.timezone:
+    if column == "time_utc":
+        return dt.UTC
+    hours = manner.hours_from_utc
+    if hours is None or not -14 <= hours <= 14:
+        raise Refused.field(
+            "hours_from_utc",
+            hours,
+            "hours from UTC, -14 to 14",
+            f"{file_name} has local times. Say how many hours its standard time is from UTC (-14 to 14).",
+        )
+    return dt.timezone(dt.timedelta(hours=hours))
 
 
 def _optional(line: _Line, column: str, low: float, high: float, unit: str) -> float | None:
     return line.number_in(column, low, high, unit) if line.cells.get(column, "").strip() else None
 
 
-def _utc(line: _Line) -> int:
-    text = line.cells["time_utc"].strip()
+def _instant(line: _Line, column: str, zone: dt.timezone, year: int | None) -> int | None:
+    """The stated time [epoch s], laid onto `year` if given; None for a day that year lacks."""
+    text = line.cells[column].strip()
     try:
         moment = dt.datetime.fromisoformat(text.replace("Z", "+00:00"))
-        if moment.tzinfo is None:
+        if (moment.tzinfo is None) is (column == "time_utc"):
             raise ValueError
     except ValueError:
-        raise line.refuse("time_utc", "a time like 2026-03-01T09:00:00Z") from None
+        with_zone = "2026-03-01T09:00:00Z" if column == "time_utc" else "2026-03-01T09:00 without a zone"
+        raise line.refuse(column, f"a time like {with_zone}") from None
+    moment = moment.astimezone(zone) if moment.tzinfo else moment.replace(tzinfo=zone)
+    if year is not None:
+        try:
+            moment = moment.replace(year=year)
+        except ValueError:
+            return None
     return int(moment.timestamp())
 
 
@@ -251,5 +304,12 @@ def _near_seam(at: int, zone: dt.timezone) -> bool:
 
 
 def _gaps(rows: list[HourRow]) -> tuple[str, ...]:
-    gaps = sum(1 for a, b in itertools.pairwise(rows) if b.at - a.at > 3600)
-    return (f"{gaps} gaps of more than an hour; nothing is invented for them.",) if gaps else ()
+    """Each gap with its place, the first three of them; nothing is invented for the hours missing."""
+    gaps = [(a.at + 3600, b.at) for a, b in itertools.pairwise(rows) if b.at - a.at > 3600]
+    told = [
+        f"Gap of {(to - start) // 3600} h from {dt.datetime.fromtimestamp(start, dt.UTC):%Y-%m-%d %H:%M} UTC"
+        for start, to in gaps[:3]
+    ]
+    if len(gaps) > 3:
+        told.append(f"and {len(gaps) - 3} more gaps")
+    return (", ".join(told) + "; left empty.",) if told else ()

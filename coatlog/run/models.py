@@ -33,6 +33,8 @@ class JobProjection(models.Model):
     next_change_at = models.BigIntegerField(null=True)
     latest_start_at = models.BigIntegerField(null=True)
     cured_at = models.BigIntegerField(null=True)
+    next_due_at = models.BigIntegerField(null=True)
+    materials = models.TextField(default="", blank=True)
 
     class Meta:
         indexes = [models.Index(fields=["cured_at", "latest_start_at"])]

@@ -6,21 +6,21 @@ from dataclasses import dataclass
 
 from coatlog.core.climate import Verdict, coating_gate, dew_margin, dew_point
 from coatlog.core.errors import CoreError
-from coatlog.core.film import PracticalVolume, practical_volume, spreading_rate, wet_film
-from coatlog.core.mix import Cup, cup_for_component, cup_for_total, pot_life, smallest_batch_ml
+from coatlog.core.film import PracticalVolume, practical_volume, spreading_rate
+from coatlog.core.mix import Cup, cup_for_component, cup_for_total, pot_life, smallest_batch_ml, voc_g_per_l
+from coatlog.core.quantity import LEFT_OVER_FRAC
+from coatlog.core.run.amounts import coat_ml, planned_dry_um, planned_wet, sheet_solids_frac
 from coatlog.core.run.facts import Facts
-from coatlog.core.run.parts import sheet_solids_frac
 from coatlog.core.run.plan import Plan
 from coatlog.core.run.states import Batch, JobState
 from coatlog.core.run.timeline import Timeline
-from coatlog.core.sheet import Sheet
+from coatlog.core.sheet import Component, Sheet
 from coatlog.core.why import Figure
 from coatlog.errors import NotFound, Refused
 
 __all__ = ["AirNow", "MixPage", "NeedLine", "RibbonPoint", "air_now", "mix_page", "ribbon"]
 
 PROBE_U_K, OTHER_U_K = 0.5, 2.0
-LEFT_OVER_FRAC = 0.05  # assumed: what stays in cup and gun
 CUP_STEP_ML = 5.0  # a mark read half way between 10 ml lines
 
 
@@ -89,8 +89,8 @@ class NeedLine:
     task_key: str
     label: str
     area_m2: float
-    dry_um: float
-    wet: Figure
+    dry_um: float | None
+    wet: Figure | None
     volume_ml: float
 
 
@@ -112,6 +112,8 @@ class MixPage:
     use_by_s: int | None
     smallest_ml: float | None
     too_small: str
+    voc: Figure | None
+    voc_limit_g_per_l: float | None
     batches: tuple[Batch, ...]
 
 
@@ -125,6 +127,8 @@ def mix_page(
     total_ml: float | None,
     tint_frac: float | None,
     now: int,
+    voc_limit_g_per_l: float | None = None,
+    voc_less_water: bool = True,
 ) -> MixPage:
     """Everything Mix shows for one sheet.
 
@@ -160,7 +164,7 @@ def mix_page(
         typical=sheet.grade == "typical",
         needs=needs,
         volume=_volume(facts, sheet, needs),
-        spreading=spreading_rate(needs[0].dry_um, sheet_solids_frac(sheet)) if needs else None,
+        spreading=_spreading(sheet, needs),
         cup=cup,
         tint_frac=tint,
         poured=open_cup,
@@ -170,13 +174,14 @@ def mix_page(
         use_by_s=round(pot.value * sheet.use_frac) if pot else None,
         smallest_ml=smallest,
         too_small=_too_small(cup, smallest),
+        voc=_voc(cup, sheet, voc_less_water),
+        voc_limit_g_per_l=voc_limit_g_per_l,
         batches=batches,
     )
 
 
 def _needs(facts: Facts, state: JobState, plan: Plan | None, sheet: Sheet) -> tuple[NeedLine, ...]:
     """Coats of this sheet not yet on, in the plan's order."""
-    solids = sheet_solids_frac(sheet)
     order = {t.key: i for i, t in enumerate(plan.tasks)} if plan else {}
     out = []
     for part in state.parts:
@@ -185,36 +190,46 @@ def _needs(facts: Facts, state: JobState, plan: Plan | None, sheet: Sheet) -> tu
             if layer.sheet_id != sheet.id:
                 continue
             on = sum(f.layer_id == layer.id for f in part.films)
-            dry = (layer.target_um or sheet.film.dry_um_min * layer.coats) / layer.coats
-            wet = wet_film(dry, solids)
-            lands = facts.methods[layer.method_id].lands_frac
             for n in range(on + 1, layer.coats + 1):
                 out.append(
                     NeedLine(
                         task_key=f"{p.id}/{layer.id}/{n}",
                         label=f"{p.name}, coat {n} of {layer.coats}",
                         area_m2=p.area_m2 * p.count,
-                        dry_um=dry,
-                        wet=wet,
-                        volume_ml=round(p.area_m2 * p.count * wet.value / lands, 1),
+                        dry_um=planned_dry_um(layer, sheet),
+                        wet=planned_wet(layer, sheet),
+                        volume_ml=round(coat_ml(facts, layer).value, 1),
                     )
                 )
     return tuple(sorted(out, key=lambda n: order.get(n.task_key, 10_000)))
 
 
 def _volume(facts: Facts, sheet: Sheet, needs: tuple[NeedLine, ...]) -> PracticalVolume | None:
-    if not needs:
+    if not needs or sheet.film is None:
         return None
     method = facts.methods[next(x.method_id for x in facts.layers if x.sheet_id == sheet.id)]
     area = sum(n.area_m2 for n in needs)
     return practical_volume(
         area,
-        sum(n.area_m2 * n.dry_um for n in needs) / area,
+        sum(n.area_m2 * (n.dry_um or 0.0) for n in needs) / area,
         sheet_solids_frac(sheet),
         lands_frac=method.lands_frac,
         left_over_frac=LEFT_OVER_FRAC,
         fixed_ml=method.fixed_ml,
     )
+
+
+def _spreading(sheet: Sheet, needs: tuple[NeedLine, ...]) -> Figure | None:
+    if not needs or needs[0].dry_um is None:
+        return None
+    return spreading_rate(needs[0].dry_um, sheet_solids_frac(sheet))
+
+
+def _voc(cup: Cup, sheet: Sheet, less_water: bool) -> Figure | None:
+    """VOC of what is in the cup; None where a component does not say."""
+    by_role: dict[str, Component] = {c.role: c for c in sheet.components}
+    parts = [by_role[p.role] for p in cup.pours]
+    return voc_g_per_l(parts, [p.ml for p in cup.pours], less_water=less_water)
 
 
 def _pot(sheet: Sheet, mix_degc: float) -> Figure | None:

@@ -17,10 +17,10 @@ from coatlog.core.run.problem import Problem, problem
 from coatlog.core.run.replay import replay
 from coatlog.core.run.states import JobState
 from coatlog.core.run.timeline import Climate, Reading, Timeline
-from coatlog.core.run.view import cured_at, view
+from coatlog.core.run.view import cured_at, next_due_at, view
 from coatlog.errors import NotFound, NotPermitted, Refused
 from coatlog.jobs.models import FactsDoc, Job
-from coatlog.jobs.services import facts_of
+from coatlog.jobs.services import OverruleDraft, facts_of
 from coatlog.logbook.climate import climate_of
 from coatlog.logbook.models import LogEntry
 from coatlog.logbook.services import Draft, Outcome, entries_of_job, store, to_core
@@ -33,12 +33,14 @@ from .models import JobProjection, PlanDoc
 __all__ = [
     "Ground",
     "adopt_facts",
+    "change_job",
     "current",
     "facts_of_live",
     "full_replay",
     "ground_of",
     "heads",
     "job_of",
+    "log_overrules",
     "plan_job",
     "plan_now",
     "post_entries",
@@ -107,9 +109,17 @@ def project(job: Job, *, now: int) -> JobProjection:
             "next_change_at": picked.next_change_at,
             "latest_start_at": picked.latest_start_at,
             "cured_at": cured_at(state),
+            "next_due_at": next_due_at(state),
+            "materials": _materials(ground, state),
         },
     )
     return row
+
+
+def _materials(ground: Ground, state: JobState) -> str:
+    """Names of what is on the job, for searching."""
+    facts = ground.facts.get(state.facts_id or "")
+    return ", ".join(sorted({s.name for s in facts.sheets.values()})) if facts else ""
 
 
 def current(job: Job, *, now: int) -> JobProjection:
@@ -141,13 +151,42 @@ def post_entries(member: Member, drafts: list[Draft], *, sent_at: int) -> list[O
     return store(member, drafts, sent_at=sent_at, now=now, after=after)
 
 
-def start_job(member: Member, create: Callable[[], tuple[Job, Facts]]) -> Job:
-    """Create a job, adopt its facts and its first plan: all of it or nothing."""
+def start_job(
+    member: Member,
+    create: Callable[[], tuple[Job, Facts]],
+    *,
+    overrules: Iterable[OverruleDraft] = (),
+) -> Job:
+    """Create a job, adopt its facts, log what was overruled, plan it: all of it or nothing."""
     with transaction.atomic():
         job, facts = create()
         adopt_facts(member, job, facts)
+        log_overrules(member, job, overrules)
         plan_job(member, job)
     return job
+
+
+def change_job(
+    member: Member, job: Job, revise: Callable[[], Facts], *, reason: str, overrules: Iterable[OverruleDraft]
+) -> None:
+    """Adopt a new version of a job's facts and plan anew: all of it or nothing."""
+    with transaction.atomic():
+        facts = revise()
+        adopt_facts(member, job, facts, reason=reason or "survey or stack changed")
+        log_overrules(member, job, overrules)
+        _, state = full_replay(job)
+        if state.next:
+            plan_job(member, job)
+
+
+def log_overrules(member: Member, job: Job, overrules: Iterable[OverruleDraft]) -> None:
+    """One entry for every stop the owner set aside."""
+    now = clock.now()
+    for o in overrules:
+        body: dict[str, object] = {"rule_id": o.rule_id, "subject": "stack", "reason": o.reason}
+        (outcome,) = post_entries(member, [_server_draft(job, "overruled", body, now)], sent_at=now)
+        if outcome.result != "stored":
+            raise Refused(outcome.why)
 
 
 def _server_draft(job: Job, kind: str, body: dict[str, object], now: int) -> Draft:
@@ -166,10 +205,10 @@ def _server_draft(job: Job, kind: str, body: dict[str, object], now: int) -> Dra
     )
 
 
-def adopt_facts(member: Member, job: Job, facts: Facts) -> None:
+def adopt_facts(member: Member, job: Job, facts: Facts, *, reason: str = "job created") -> None:
     """Adopt facts by an entry."""
     now = clock.now()
-    draft = _server_draft(job, "facts_adopted", {"facts_id": facts.id, "reason": "job created"}, now)
+    draft = _server_draft(job, "facts_adopted", {"facts_id": facts.id, "reason": reason[:200]}, now)
     (outcome,) = post_entries(member, [draft], sent_at=now)
     if outcome.result != "stored":
         raise Refused(outcome.why)

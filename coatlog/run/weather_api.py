@@ -2,22 +2,28 @@
 
 from __future__ import annotations
 
-import itertools
+from typing import Literal
 from uuid import UUID
 
 from django.conf import settings
 from django.db import transaction
 from django.http import HttpRequest
-from ninja import File, Router, Schema
+from ninja import File, Form, Query, Router, Schema
 from ninja.files import UploadedFile
+from pydantic import Field
 
-from coatlog.core.climate import Limits, coating_gate, condensation_point_degc
+from coatlog.core.climate import Limits, Verdict, condensation_point_degc
 from coatlog.core.run.timeline import Timeline
+from coatlog.core.sheet import Sheet
+from coatlog.core.windows import Hour, Need, Window, find_windows, judge_hour
+from coatlog.devices.forecast import SimulatedForecast
 from coatlog.devices.probe import SimulatedProbe
 from coatlog.errors import NotFound, NotPermitted, Refused
 from coatlog.logbook.climate import add_probe_reading, climate_of
-from coatlog.logbook.imports import import_weather
-from coatlog.logbook.models import WeatherImport
+from coatlog.logbook.imports import import_weather, take_forecast
+from coatlog.logbook.models import ClimateReading, WeatherImport
+from coatlog.logbook.weather_files import Manner
+from coatlog.shelf.services import sheets_by_id
 from coatlog.shop import clock
 from coatlog.shop.auth import member_of
 from coatlog.shop.models import Member, Place
@@ -40,28 +46,44 @@ class ImportOut(Schema):
 
 
 class HourOut(Schema):
+    """`margin_k` is surface above dew point, ± `uncertainty_k`."""
+
     at: int
     air_degc: float
     rh_frac: float
     dew_point_degc: float
     margin_k: float
+    uncertainty_k: float
+    wind_m_s: float | None
+    rain_mm: float | None
     source: str
-    stops: list[str]
-
-
-class WindowOut(Schema):
-    from_at: int
-    to_at: int
+    stops: list[Verdict]
+    warnings: list[Verdict]
 
 
 class WeatherPage(Schema):
+    """`need`: what the coat asked about takes; `windows` have room for all of it."""
+
     now_at: int
     place_id: UUID
     place: str
     has_probe: bool
+    outdoors: bool
+    go: bool
+    reason: str
     hours: list[HourOut]
-    windows: list[WindowOut]
+    need: Need
+    need_why: str
+    windows: list[Window]
     imports: list[ImportOut]
+
+
+class WeatherQuery(Schema):
+    """`sheet_id`: the material whose limits and times count; `coat_min` minutes the coat takes."""
+
+    hours: int = Field(default=96, ge=1, le=240)
+    sheet_id: str = ""
+    coat_min: int = Field(default=60, ge=1, le=1440)
 
 
 class ProbeOut(Schema):
@@ -80,59 +102,128 @@ def _place(member: Member, place_id: UUID) -> Place:
 
 
 @router.get("/weather/{place_id}", response=WeatherPage, operation_id="get_weather")
-def get_weather(request: HttpRequest, place_id: UUID, hours: int = 72) -> WeatherPage:
+def get_weather(request: HttpRequest, place_id: UUID, q: Query[WeatherQuery]) -> WeatherPage:
     member, now = member_of(request), clock.now()
     place = _place(member, place_id)
-    if not 1 <= hours <= 240:
-        raise Refused.field("hours", hours, "1 to 240")
-    air = Timeline(climate_of(member.shop, {str(place.pk)}, since=now - 2 * 86400), str(place.pk), None, ())
-    rows = [_hour(air, (now // 3600 + i) * 3600 if i else now) for i in range(-12, hours)]
-    rows.sort(key=lambda r: r.at)
+    sheet = None
+    if q.sheet_id:
+        sheet = sheets_by_id(member.shop, [q.sheet_id]).get(q.sheet_id)
+        if sheet is None:
+            raise NotFound("No such material on this shop's shelf.")
+    limits = sheet.limits if sheet else Limits()
+    need, need_why = _need(sheet, q.coat_min * 60)
+    hours = _hours(member, place, now, q.hours)
+    current = next(h for h, _ in hours if h.at == now)
+    verdicts = judge_hour(limits, current, outdoors=place.outdoors)
+    stops = [v for v in verdicts if v.severity == "stop"]
+    ahead = [h for h, _ in hours if h.at >= now]
     imports = WeatherImport.objects.filter(place=place).order_by("-id")[:8]
     return WeatherPage(
         now_at=now,
         place_id=place.pk,
         place=place.name,
         has_probe=place.has_probe,
-        hours=rows,
-        windows=_windows([r for r in rows if r.at >= now]),
+        outdoors=place.outdoors,
+        go=current.known and not stops,
+        reason=_reason(current, stops, limits),
+        hours=[_hour_out(h, source, limits, place) for h, source in hours],
+        need=need,
+        need_why=need_why,
+        windows=list(find_windows(ahead, need, limits, outdoors=place.outdoors, now=now))[:6],
         imports=[ImportOut.from_orm(i) for i in imports],
     )
 
 
-def _hour(air: Timeline, at: int) -> HourOut:
-    a = air.at(at)
-    u = PROBE_U_K if a.source == "probe" else OTHER_U_K
-    stops = coating_gate(
-        Limits(), surface_degc=a.surface_degc, air_degc=a.air_degc, rh_frac=a.rh_frac, uncertainty_k=u
-    )
-    dew = float(condensation_point_degc(a.air_degc, a.rh_frac))
+def _hours(member: Member, place: Place, now: int, ahead: int) -> list[tuple[Hour, str]]:
+    """Half a day back and the hours ahead, each with its source; the current instant among them."""
+    air = Timeline(climate_of(member.shop, {str(place.pk)}, since=now - 2 * 86400), str(place.pk), None, ())
+    open_air = {
+        r.at // 3600: (r.wind_m_s, r.rain_mm)
+        for r in ClimateReading.objects.filter(
+            place=place, at__gte=now - 86400, at__lt=now + (ahead + 1) * 3600
+        )
+        .exclude(wind_m_s=None, rain_mm=None)
+        .order_by("id")
+    }
+    instants = sorted({now, *((now // 3600 + i) * 3600 for i in range(-12, ahead) if i)})
+    out = []
+    for at in instants:
+        a = air.at(at)
+        wind, rain = open_air.get(at // 3600, (None, None))
+        hour = Hour(
+            at=at,
+            air_degc=a.air_degc,
+            surface_degc=a.surface_degc,
+            rh_frac=a.rh_frac,
+            wind_m_s=wind,
+            rain_mm=rain,
+            uncertainty_k=PROBE_U_K if a.source in ("probe", "hand", "surface") else OTHER_U_K,
+            known=a.source != "default",
+        )
+        out.append((hour, a.source))
+    return out
+
+
+def _hour_out(hour: Hour, source: str, limits: Limits, place: Place) -> HourOut:
+    verdicts = judge_hour(limits, hour, outdoors=place.outdoors)
+    dew = float(condensation_point_degc(hour.air_degc, hour.rh_frac))
     return HourOut(
-        at=at,
-        air_degc=round(a.air_degc, 1),
-        rh_frac=round(a.rh_frac, 3),
+        at=hour.at,
+        air_degc=round(hour.air_degc, 1),
+        rh_frac=round(hour.rh_frac, 3),
         dew_point_degc=round(dew, 1),
-        margin_k=round(a.surface_degc - dew, 1),
-        source=a.source,
-        stops=[f"{s.what} {s.why}" for s in stops],
+        margin_k=round(hour.surface_degc - dew, 1),
+        uncertainty_k=hour.uncertainty_k,
+        wind_m_s=hour.wind_m_s,
+        rain_mm=hour.rain_mm,
+        source=source,
+        stops=[v for v in verdicts if v.severity == "stop"],
+        warnings=[v for v in verdicts if v.severity == "warn"],
     )
 
 
-def _windows(rows: list[HourOut]) -> list[WindowOut]:
-    """Runs of hours in which nothing stops a coat."""
-    out: list[WindowOut] = []
-    for row, after in itertools.pairwise(rows):
-        if row.stops or row.source == "default":
-            continue
-        if out and out[-1].to_at == row.at:
-            out[-1].to_at = after.at
-        else:
-            out.append(WindowOut(from_at=row.at, to_at=after.at))
-    return [w for w in out if w.to_at - w.from_at >= 3600][:6]
+def _reason(hour: Hour, stops: list[Verdict], limits: Limits) -> str:
+    """Go or no go in one sentence, with the margin and its uncertainty."""
+    if stops:
+        return " ".join(f"{v.what} {v.why} {v.instead}" for v in stops)
+    if not hour.known:
+        return "Nobody has read the air here: measure first."
+    dew = float(condensation_point_degc(hour.air_degc, hour.rh_frac))
+    margin = hour.surface_degc - dew
+    return (
+        f"Surface is {margin:.1f} K above dew point, ± {hour.uncertainty_k:.1f}: "
+        f"at least {margin - hour.uncertainty_k:.1f} K, {limits.dew_margin_k:g} K are wanted."
+    )
+
+
+def _need(sheet: Sheet | None, coat_s: int) -> tuple[Need, str]:
+    """What a coat takes by its sheet, at the sheet's own temperatures; an hour of coat when silent."""
+    if sheet is None:
+        return Need(coat_s=coat_s), "the coat alone; pick a material for its flash and water time"
+    own = next((r for r in sheet.recoat if r.next == "same"), None)
+    flash = own.windows[0].from_s if own else 0
+    dry, said = sheet.limits.dry_after_s, "its water-sensitive time"
+    for gate in ("water", "touch", "full"):
+        points = sheet.points_for(gate)
+        if dry is None and points:
+            dry, said = min(points, key=lambda p: abs(p[0] - 20))[1], f"its gate {gate}"
+    hours = f"{(dry or 0) / 3600:.1f} h"
+    why = f"{sheet.name} ({sheet.grade}): flash {flash // 60} min, then dry for {hours}, {said}"
+    return Need(coat_s=coat_s, flash_s=flash, dry_s=dry or 0), why
+
+
+class ImportIn(Schema):
+    """What a weather file cannot say of itself."""
+
+    lay: Literal["history", "this_year"]
+    stamps: Literal["start", "end"] = "start"
+    hours_from_utc: float | None = Field(default=None, ge=-14, le=14)
 
 
 @router.post("/weather/{place_id}/import", response=ImportOut, operation_id="import_weather")
-def post_import(request: HttpRequest, place_id: UUID, file: File[UploadedFile]) -> ImportOut:
+def post_import(
+    request: HttpRequest, place_id: UUID, file: File[UploadedFile], manner: Form[ImportIn]
+) -> ImportOut:
     member, now = member_of(request), clock.now()
     place = _place(member, place_id)
     name = file.name or "file"
@@ -141,7 +232,7 @@ def post_import(request: HttpRequest, place_id: UUID, file: File[UploadedFile]) 
             "file", f"{(file.size or 0) / 1e6:.1f} MB", "8 MB at most", f"{name} is larger than 8 MB."
         )
     with transaction.atomic():
-        record = import_weather(member, place, name, file.read(), now=now)
+        record = import_weather(member, place, name, file.read(), Manner(**manner.dict()), now=now)
         services.refresh_place(place, now=now)
     return ImportOut.from_orm(record)
 
@@ -162,3 +253,21 @@ def post_probe(request: HttpRequest, place_id: UUID) -> ProbeOut:
     return ProbeOut(
         at=r.at, air_degc=r.air_degc, surface_degc=r.surface_degc, rh_frac=r.rh_frac, simulated=True
     )
+
+
+class ForecastOut(Schema):
+    hours: int
+    simulated: bool
+
+
+@router.post("/weather/{place_id}/forecast", response=ForecastOut, operation_id="fetch_forecast")
+def post_forecast(request: HttpRequest, place_id: UUID) -> ForecastOut:
+    """Ask the (simulated) forecast feed for a place in the open, and keep what it says."""
+    member, now = member_of(request), clock.now()
+    place = _place(member, place_id)
+    if not place.outdoors:
+        raise Refused(f"{place.name} is indoors: a forecast says nothing of its air. Read it there.")
+    with transaction.atomic():
+        hours = take_forecast(member, place, SimulatedForecast(), now=now)
+        services.refresh_place(place, now=now)
+    return ForecastOut(hours=hours, simulated=True)

@@ -5,11 +5,11 @@ from __future__ import annotations
 from django.contrib.auth import login
 from django.db import transaction
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 from ninja.utils import check_csrf
 
+from coatlog.core.run.amounts import sheet_solids_frac
 from coatlog.core.run.facts import METHODS
-from coatlog.core.run.parts import sheet_solids_frac
 from coatlog.core.sheet import Sheet
 from coatlog.errors import NotPermitted
 from coatlog.shop import clock
@@ -28,6 +28,7 @@ class SheetOut(Schema):
     sheet: Sheet
     solids_frac: float
     method_name: str
+    prices: dict[str, float]
 
 
 class ShopIn(Schema):
@@ -51,9 +52,28 @@ def found_shop(request: HttpRequest, data: ShopIn) -> SessionOut:
     return session_of(request, member)
 
 
+class PriceIn(Schema):
+    material_id: str
+    pack: str
+    amount: float | None = None
+
+
 @router.get("/shelf", response=list[SheetOut], operation_id="list_sheets")
 def list_sheets(request: HttpRequest) -> list[SheetOut]:
+    shop = member_of(request).shop
+    prices = services.prices_of(shop)
     return [
-        SheetOut(sheet=s, solids_frac=sheet_solids_frac(s), method_name=METHODS[s.method_id].name)
-        for s in services.latest_sheets(member_of(request).shop)
+        SheetOut(
+            sheet=s,
+            solids_frac=sheet_solids_frac(s),
+            method_name=METHODS[s.method_id].name,
+            prices=prices.get(s.material_id, {}),
+        )
+        for s in services.latest_sheets(shop)
     ]
+
+
+@router.put("/prices", response={204: None}, operation_id="set_price")
+def put_price(request: HttpRequest, data: PriceIn) -> Status[None]:
+    services.set_price(member_of(request), **data.dict())
+    return Status(204, None)

@@ -21,3 +21,18 @@ class SheetDoc(models.Model):
     class Meta:
         constraints = [models.UniqueConstraint(fields=["shop", "sheet_id"], name="sheet_once")]
         indexes = [models.Index(fields=["shop", "material_id", "created_at"])]
+
+
+class Price(models.Model):
+    """What a shop pays for one pack of a material, in its own currency."""
+
+    shop = models.ForeignKey(Shop, on_delete=models.PROTECT, related_name="prices")
+    material_id = models.CharField(max_length=80)
+    pack = models.CharField(max_length=80)
+    amount = models.FloatField()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["shop", "material_id", "pack"], name="price_once"),
+            models.CheckConstraint(condition=models.Q(amount__gte=0), name="price_not_negative"),
+        ]

@@ -9,11 +9,12 @@ from typing import Any
 
 from coatlog.core.codec import from_plain, to_plain
 from coatlog.core.sheet import Sheet, make_sheet
-from coatlog.shop.models import Shop
+from coatlog.errors import NotFound, NotPermitted, Refused
+from coatlog.shop.models import Member, Shop
 
-from .models import SheetDoc
+from .models import Price, SheetDoc
 
-__all__ = ["add_sheet", "latest_sheets", "load_typical", "sheets_by_id"]
+__all__ = ["add_sheet", "latest_sheets", "load_typical", "prices_of", "set_price", "sheets_by_id"]
 
 TYPICAL = Path(__file__).parent / "typical"
 
@@ -52,3 +53,29 @@ def sheets_by_id(shop: Shop, ids: Iterable[str]) -> dict[str, Sheet]:
     """Sheets of this shop by id; ids of others are simply not there."""
     rows = SheetDoc.objects.filter(shop=shop, sheet_id__in=set(ids))
     return {r.sheet_id: from_plain(Sheet, r.doc) for r in rows}
+
+
+def prices_of(shop: Shop) -> dict[str, dict[str, float]]:
+    """What the shop pays, by material and pack."""
+    out: dict[str, dict[str, float]] = {}
+    for p in Price.objects.filter(shop=shop):
+        out.setdefault(p.material_id, {})[p.pack] = p.amount
+    return out
+
+
+def set_price(owner: Member, *, material_id: str, pack: str, amount: float | None) -> None:
+    """Keep a price, or forget it (None).  Raises NotPermitted, NotFound, Refused."""
+    if not owner.is_owner:
+        raise NotPermitted("Only the owner may change prices.")
+    sheets = {s.material_id: s for s in latest_sheets(owner.shop)}
+    if material_id not in sheets or pack not in {p.name for p in sheets[material_id].packs}:
+        raise NotFound("No such pack on this shop's shelf.")
+    row = Price.objects.filter(shop=owner.shop, material_id=material_id, pack=pack)
+    if amount is None:
+        row.delete()
+        return
+    if not 0 <= amount <= 1_000_000:
+        raise Refused.field("amount", amount, "0 to 1 000 000")
+    Price.objects.update_or_create(
+        shop=owner.shop, material_id=material_id, pack=pack, defaults={"amount": amount}
+    )

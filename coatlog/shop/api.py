@@ -16,6 +16,7 @@ from coatlog.errors import AppError, NotPermitted
 from . import clock, services
 from .auth import MemberAuth, member_of
 from .models import Member, Place
+from .preferences import Preferences, preferences_of, set_preferences
 
 router = Router()
 
@@ -35,6 +36,9 @@ class ShopOut(Schema):
     painters: int
     default_air_degc: float
     default_rh_frac: float
+    currency: str = "EUR"
+    voc_limit_g_per_l: float | None = None
+    voc_less_water: bool = True
 
 
 class PersonOut(Schema):
@@ -62,12 +66,14 @@ class PasswordIn(Schema):
 class PlaceIn(Schema):
     name: str
     has_probe: bool = False
+    outdoors: bool = False
 
 
 class PlaceOut(Schema):
     id: UUID
     name: str
     has_probe: bool
+    outdoors: bool
 
 
 class SessionOut(Schema):
@@ -79,6 +85,8 @@ class SessionOut(Schema):
     time_zone: str
     now_at: int
     csrf: str
+    currency: str
+    preferences: Preferences
     places: list[PlaceOut]
 
 
@@ -95,6 +103,8 @@ def session_of(request: HttpRequest, member: Member) -> SessionOut:
         time_zone=member.shop.time_zone,
         now_at=clock.now(),
         csrf=get_token(request),
+        currency=member.shop.currency,
+        preferences=preferences_of(member),
         places=[PlaceOut.from_orm(p) for p in Place.objects.filter(shop=member.shop)],
     )
 
@@ -151,6 +161,11 @@ def post_person(request: HttpRequest, data: PersonIn) -> PersonOut:
 @router.post("/places", response=PlaceOut, operation_id="add_place")
 def post_place(request: HttpRequest, data: PlaceIn) -> PlaceOut:
     return PlaceOut.from_orm(services.add_place(member_of(request), **data.dict()))
+
+
+@router.put("/preferences", response=Preferences, operation_id="set_preferences")
+def put_preferences(request: HttpRequest, data: Preferences) -> Preferences:
+    return set_preferences(member_of(request), data)
 
 
 @router.post("/password", response={204: None}, operation_id="change_password")

@@ -21,6 +21,9 @@ class Shop(models.Model):
     painters = models.PositiveSmallIntegerField(default=1)
     default_air_degc = models.FloatField(default=18.0)
     default_rh_frac = models.FloatField(default=0.6)
+    currency = models.CharField(max_length=3, default="EUR")
+    voc_limit_g_per_l = models.FloatField(null=True, blank=True)
+    voc_less_water = models.BooleanField(default=True)
     is_demo = models.BooleanField(default=False)
     entry_seq = models.BigIntegerField(default=0)
 
@@ -41,6 +44,7 @@ class Member(models.Model):
     user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="members")
     shop = models.ForeignKey(Shop, on_delete=models.PROTECT, related_name="members")
     role = models.CharField(max_length=12)
+    preferences = models.JSONField(default=dict, blank=True)
 
     class Meta:
         constraints = [
@@ -64,6 +68,7 @@ class Place(models.Model):
     shop = models.ForeignKey(Shop, on_delete=models.PROTECT, related_name="places")
     name = models.CharField(max_length=60)
     has_probe = models.BooleanField(default=False)
+    outdoors = models.BooleanField(default=False)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["shop", "name"], name="place_name_once")]

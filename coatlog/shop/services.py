@@ -31,6 +31,9 @@ class ShopDraft:
     painters: int
     default_air_degc: float
     default_rh_frac: float
+    currency: str
+    voc_limit_g_per_l: float | None
+    voc_less_water: bool
 
 
 @transaction.atomic
@@ -88,6 +91,11 @@ def set_shop(owner: Member, draft: ShopDraft) -> Shop:
         value = getattr(draft, field)
         if not low <= value <= high:
             raise Refused.field(field, value, f"{low:g} to {high:g}")
+    if not (len(draft.currency) == 3 and draft.currency.isascii() and draft.currency.isupper()):
+        raise Refused.field("currency", draft.currency, "three letters, EUR for one")
+    limit = draft.voc_limit_g_per_l
+    if limit is not None and not 0 < limit <= 1500:
+        raise Refused.field("voc_limit_g_per_l", limit, "above 0, up to 1500 g/l, or empty")
     shop = owner.shop
     for field in ShopDraft.__dataclass_fields__:
         setattr(shop, field, getattr(draft, field))
@@ -95,13 +103,13 @@ def set_shop(owner: Member, draft: ShopDraft) -> Shop:
     return shop
 
 
-def add_place(owner: Member, *, name: str, has_probe: bool) -> Place:
+def add_place(owner: Member, *, name: str, has_probe: bool, outdoors: bool) -> Place:
     """One more bay or yard.  Raises Refused, NotPermitted."""
     _only_owner(owner)
     _check_name("name", name)
     if Place.objects.filter(shop=owner.shop, name=name.strip()).exists():
         raise Refused.field("name", name, "a name no other place has")
-    return Place.objects.create(shop=owner.shop, name=name.strip(), has_probe=has_probe)
+    return Place.objects.create(shop=owner.shop, name=name.strip(), has_probe=has_probe, outdoors=outdoors)
 
 
 def _only_owner(member: Member) -> None:

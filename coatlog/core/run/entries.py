@@ -136,6 +136,7 @@ class CoatDone:
 class CoatRemoved:
     coat_ids: tuple[str, ...]
     how: Literal["sanded", "stripped", "peeled"]
+    was: Literal["sound", "failed", "unknown"] = "unknown"
     removed_um: float | None = None
 
 
@@ -190,6 +191,48 @@ class Note:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class ClaimBody:
+    """What was promised when the part went into service."""
+
+    life_s: int | None = None
+    text: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class InService:
+    part_ids: tuple[str, ...]
+    claim: ClaimBody = ClaimBody()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RatingBody:
+    scale_id: Literal["look"]
+    value: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Inspected:
+    part_ids: tuple[str, ...]
+    ratings: tuple[RatingBody, ...] = ()
+    photo_ids: tuple[str, ...] = ()
+    care_key: str | None = None
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Cleaned:
+    part_ids: tuple[str, ...]
+    care_key: str | None = None
+    how: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TouchedUp:
+    part_ids: tuple[str, ...]
+    what: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Overruled:
     rule_id: str
     subject: str
@@ -222,6 +265,10 @@ BODIES: dict[str, type] = {
     "unmasked": Unmasked,
     "defect": Defect,
     "note": Note,
+    "in_service": InService,
+    "inspected": Inspected,
+    "cleaned": Cleaned,
+    "touched_up": TouchedUp,
     "overruled": Overruled,
     "strike": Strike,
 }
@@ -240,6 +287,8 @@ _BOUNDS = {
     "surface_degc": (-40, 120),
     "rh_frac": (0.001, 1),
     "wind_m_s": (0, 80),
+    "value": (0, 5),
+    "life_s": (1, 4_000_000_000),
 }
 
 
@@ -264,6 +313,8 @@ def _check_bounds(value: Any, path: str) -> None:
             low, high = _BOUNDS[name]
             if not low <= item <= high:
                 raise Underspecified(at, item, f"{low:g} to {high:g}")
+        if hasattr(item, "__dataclass_fields__"):
+            _check_bounds(item, at)
         for i, sub in enumerate(item if isinstance(item, tuple) else ()):
             if hasattr(sub, "__dataclass_fields__"):
                 _check_bounds(sub, f"{at}[{i}]")

@@ -4,13 +4,24 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, Literal
 
 from ..codec import content_id, from_plain, to_plain
 from ..errors import Underspecified, require
 from ..sheet import Recoat, Sheet
 
-__all__ = ["METHODS", "Facts", "Join", "Layer", "Method", "Part", "make_facts", "pick_recoat"]
+__all__ = [
+    "METHODS",
+    "Face",
+    "Facing",
+    "Facts",
+    "Join",
+    "Layer",
+    "Method",
+    "Part",
+    "make_facts",
+    "pick_recoat",
+]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -27,56 +38,52 @@ class Method:
     spread_cv: float
 
 
+def _method(
+    id: str, name: str, m2_per_min: float, setup_s: int, mix_s: int, lands: float, fixed_ml: float, cv: float
+) -> Method:
+    return Method(
+        id=id,
+        name=name,
+        rate_m2_per_min=m2_per_min,
+        setup_s=setup_s,
+        mix_s=mix_s,
+        lands_frac=lands,
+        fixed_ml=fixed_ml,
+        spread_cv=cv,
+    )
+
+
 METHODS: dict[str, Method] = {
     m.id: m
     for m in (
-        Method(
-            id="spray_gun",
-            name="gravity gun",
-            rate_m2_per_min=0.5,
-            setup_s=120,
-            mix_s=300,
-            lands_frac=0.65,
-            fixed_ml=60,
-            spread_cv=0.15,
-        ),
-        Method(
-            id="liner_gun",
-            name="liner gun",
-            rate_m2_per_min=0.25,
-            setup_s=180,
-            mix_s=300,
-            lands_frac=0.9,
-            fixed_ml=50,
-            spread_cv=0.2,
-        ),
-        Method(
-            id="aerosol",
-            name="aerosol",
-            rate_m2_per_min=0.3,
-            setup_s=60,
-            mix_s=60,
-            lands_frac=0.5,
-            fixed_ml=0,
-            spread_cv=0.25,
-        ),
-        Method(
-            id="spread",
-            name="spreader",
-            rate_m2_per_min=0.05,
-            setup_s=60,
-            mix_s=120,
-            lands_frac=0.95,
-            fixed_ml=0,
-            spread_cv=0.3,
-        ),
+        _method("spray_gun", "gravity gun", 0.5, 120, 300, 0.65, 60, 0.15),
+        _method("liner_gun", "liner gun", 0.25, 180, 300, 0.9, 50, 0.2),
+        _method("aerosol", "aerosol", 0.3, 60, 60, 0.5, 0, 0.25),
+        _method("spread", "spreader", 0.05, 60, 120, 0.95, 0, 0.3),
+        _method("roller", "roller", 0.6, 120, 420, 0.95, 120, 0.2),
+        _method("brush", "brush", 0.15, 60, 180, 0.95, 20, 0.3),
+        _method("applicator", "applicator pad", 0.35, 60, 60, 0.9, 10, 0.25),
+        _method("cloth", "cloth over a block", 0.25, 60, 0, 1.0, 0, 0.3),
+        _method("trigger_bottle", "trigger bottle", 0.4, 30, 30, 0.8, 0, 0.3),
     )
 }
+Facing = Literal["up", "side", "down", "inside"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Face:
+    """A face of a part and the way it looks."""
+
+    facing: Facing
+    area_m2: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Part:
-    """A thing to be coated.  Never deleted, only retired."""
+    """A thing to be coated.  Never deleted, only retired.
+
+    Parts of one `set_name` (four wheels) may be started and ended by one tap.
+    """
 
     id: str
     name: str
@@ -86,6 +93,11 @@ class Part:
     condition: str
     place_id: str
     retired: bool = False
+    faces: tuple[Face, ...] = ()
+    must_survive: tuple[str, ...] = ()
+    damage: str = ""
+    set_name: str = ""
+    shape: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -170,6 +182,7 @@ def make_facts(
     layers: tuple[Layer, ...],
     sheets: dict[str, Sheet],
     choices: dict[str, str] | None = None,
+    overrules: tuple[str, ...] = (),
 ) -> Facts:
     """Freeze a job's facts, with joins picked from the sheets.
 
@@ -178,6 +191,13 @@ def make_facts(
     for p in parts:
         require(0 < p.area_m2 <= 10_000, f"parts.{p.name}.area_m2", p.area_m2, "above 0, up to 10 000 m²")
         require(1 <= p.count <= 1000, f"parts.{p.name}.count", p.count, "1 to 1000")
+        faces_m2 = sum(f.area_m2 for f in p.faces)
+        require(
+            not p.faces or abs(faces_m2 - p.area_m2) <= 0.01 * p.area_m2,
+            f"parts.{p.name}.faces",
+            round(faces_m2, 3),
+            f"faces that add up to the part, {p.area_m2:g} m²",
+        )
     known = {p.id for p in parts}
     joins: dict[tuple[str, str], Join] = {}
     for x in layers:
@@ -200,6 +220,7 @@ def make_facts(
         joins=tuple(joins[k] for k in sorted(joins)),
         methods={x.method_id: METHODS[x.method_id] for x in layers},
         choices=choices or {},
+        overrules=overrules,
     )
     # Through the codec first: a whole number given for a fraction must not change the hash.
     plain: dict[str, Any] = to_plain(from_plain(Facts, to_plain(facts)))

@@ -6,13 +6,16 @@ import dataclasses
 from collections.abc import Sequence
 from typing import Any
 
-from ..film import dry_film_from_draw, wet_film
-from ..mix import cup_for_total, pot_points
+from ..film import dry_film_from_draw
+from ..mix import pot_points
 from ..sheet import Recoat, Sheet
+from ..stack.surfaces import SUBSTRATES
 from ..why import Why, computed
+from .amounts import coat_ml, planned_dry_um, planned_wet, sheet_solids_frac
 from .facts import Facts, Layer, Part
 from .records import BatchRecord, Builder, CoatRecord
 from .ripening import Opening, film_spans, openings, part_gates, reach_max, sheet_pace
+from .service import freeze_service
 from .states import (
     Batch,
     Clock,
@@ -28,12 +31,9 @@ from .states import (
 )
 from .timeline import Climate, Timeline
 
-__all__ = ["freeze_job", "sheet_solids_frac"]
+__all__ = ["freeze_job"]
 
-
-def sheet_solids_frac(sheet: Sheet) -> float:
-    """Volume solids of the sheet's mix as it is sprayed, thinner included [-]."""
-    return cup_for_total(sheet.components, 1000.0).solids_frac
+BARE_METAL_S = 4 * 3600  # common practice, no published source
 
 
 def freeze_job(b: Builder, climate: Climate, *, now_ref: int) -> dict[str, Any]:
@@ -65,6 +65,11 @@ def freeze_job(b: Builder, climate: Climate, *, now_ref: int) -> dict[str, Any]:
         "clocks": tuple(c for f in frozen for c in f.clocks) + pots,
         "next": tuple(t for f in frozen for t in f.next),
         "cues": tuple(c for f in frozen for c in f.cues),
+        "service": tuple(
+            freeze_service(p.id, life, [b.facts.sheets[x.sheet_id] for x in b.facts.layers_of(p.id)])
+            for p in b.facts.parts
+            for life in b.service.get(p.id, ())
+        ),
         "flags": tuple(sorted(b.flags, key=lambda f: (f.code, f.entry_id or "", f.part_id or "", f.text))),
     }
 
@@ -124,7 +129,7 @@ class _PartFreezer:
             film, opens, keyed_until = self._film(
                 record, counts[record.layer_id], covered_at, i, due, lower_um
             )
-            lower_um += film.dry_um.likely
+            lower_um += film.dry_um.likely if film.dry_um else 0.0
             films.append(film)
         if films and films[-1].done_at is None:
             opens, keyed_until = (), None
@@ -251,10 +256,10 @@ class _PartFreezer:
         )
         return film, opens, keyed_until
 
-    def _aim_wet_um(self, record: CoatRecord, sheet: Sheet) -> float:
+    def _aim_wet_um(self, record: CoatRecord, sheet: Sheet) -> float | None:
         facts = self.b.known.get(record.facts_id, self.facts)
-        layer = next(x for x in facts.layers if x.id == record.layer_id)
-        return round(wet_film(_planned_dry_um(layer, sheet), sheet_solids_frac(sheet)).value, 2)
+        wet = planned_wet(next(x for x in facts.layers if x.id == record.layer_id), sheet)
+        return None if wet is None else round(wet.value, 2)
 
     def _recoat(self, facts: Facts, sheet: Sheet, upper_id: str | None) -> Recoat | None:
         if upper_id is None:
@@ -263,11 +268,14 @@ class _PartFreezer:
 
     def _thickness(
         self, record: CoatRecord, sheet: Sheet, index: int, lower_um: float
-    ) -> tuple[Dry | None, Dry, str]:
+    ) -> tuple[Dry | None, Dry | None, str]:
         """Wet and dry film [um] from the best there is: gauge, comb, volume drawn, plan."""
         solids = sheet_solids_frac(sheet)
         facts = self.b.known.get(record.facts_id, self.facts)
         layer = next(x for x in facts.layers if x.id == record.layer_id)
+        planned_um = planned_dry_um(layer, sheet)
+        if planned_um is None:
+            return None, None, "plan"
         cv = facts.methods[layer.method_id].spread_cv
         wet = None
         total = self.b.totals.get(self.part.id)
@@ -285,7 +293,7 @@ class _PartFreezer:
             area = self.part.area_m2 * self.part.count
             um = dry_film_from_draw(drawn, area, solids, lands).value
             return wet, _dry(um * (1 - cv), um, um * (1 + cv)), "draw"
-        um = _planned_dry_um(layer, sheet)
+        um = planned_um
         return wet, _dry(um * (1 - cv), um, um * (1 + cv)), "plan"
 
     def _drawn_ml(self, record: CoatRecord) -> float:
@@ -333,20 +341,20 @@ class _PartFreezer:
         self, state: PartState, opens: Sequence[Opening], counts: dict[str, int]
     ) -> tuple[NextTask, ...]:
         due = self._due(counts)
+        if self.b.out_of_service(self.part.id):
+            return ()
         if due is None:
             gate = next((g for g in state.gates if g.name == "unmask_from"), None)
-            if gate is None or state.unmasked_at is not None:
+            if gate is None or state.unmasked_at is not None or self.b.service.get(self.part.id):
                 return ()
             return (self._unmask_task(gate.late_at, gate.closes_at, gate.why),)
         sheet, n = self.facts.sheets[due.sheet_id], counts.get(due.id, 0) + 1
-        dry_um = _planned_dry_um(due, sheet)
-        wet = wet_film(dry_um, sheet_solids_frac(sheet))
-        method = self.facts.methods[due.method_id]
-        volume = self.part.area_m2 * self.part.count * wet.value / method.lands_frac
+        dry_um, wet, volume = planned_dry_um(due, sheet), planned_wet(due, sheet), coat_ml(self.facts, due)
+        hint = sheet.hint(n)
         recoat = (
             self._recoat(self.facts, self._sheet(self.records[-1]), due.sheet_id) if state.films else None
         )
-        closes = opens[-1].to_at if opens else None
+        closes = opens[-1].to_at if opens else self._bare_metal_until(state)
         lead = self.facts.lead_s(due)
         lower = self._sheet(self.records[-1]).name if state.films else ""
         task = NextTask(
@@ -359,14 +367,24 @@ class _PartFreezer:
             closes_at=closes,
             latest_start_at=None if closes is None else closes - lead,
             duration_s=self.facts.coat_s(due),
-            wet_um=round(wet.value, 2),
-            dry_um=round(dry_um, 2),
-            volume_ml=round(volume, 1),
+            wet_um=None if wet is None else round(wet.value, 2),
+            dry_um=None if dry_um is None else round(dry_um, 2),
+            volume_ml=round(volume.value, 1),
+            character=hint.character,
+            direction=hint.direction,
             waits_for=f"{lower} to flash" if lower else "",
-            steps=recoat.fix if recoat else (),
-            why=wet.why,
+            steps=recoat.fix if recoat else (() if closes is None else ("abrade", "wipe")),
+            why=volume.why,
         )
         return (task,)
+
+    def _bare_metal_until(self, state: PartState) -> int | None:
+        """Until when abraded bare metal may still be primed; None: not bare, or nobody abraded it."""
+        ground = SUBSTRATES.get(self.part.substrate)
+        keyed = [at for at, step in self.steps if step == "abrade"]
+        if state.films or not keyed or ground is None or ground.metal not in ("steel", "aluminium"):
+            return None
+        return max(keyed) + BARE_METAL_S
 
     def _unmask_task(self, opens_at: int | None, closes_at: int | None, why: Why) -> NextTask:
         return NextTask(
@@ -426,12 +444,6 @@ class _PartFreezer:
     def _steady_s(self, sheet: Sheet, point: tuple[float, int], edge: str, now_ref: int) -> int | None:
         at = self.air.reach(sheet_pace(sheet, (point,), edge), now_ref, 1.0, -1 if edge == "min" else 1)
         return None if at is None else round(at - now_ref)
-
-
-def _planned_dry_um(layer: Layer, sheet: Sheet) -> float:
-    if layer.target_um is not None:
-        return layer.target_um / layer.coats
-    return (sheet.film.dry_um_min + sheet.film.dry_um_max) / 2
 
 
 def _dry(low: float, likely: float, high: float) -> Dry:
@@ -502,9 +514,7 @@ def _unsaid_draw_ml(facts: Facts | None, record: CoatRecord) -> float:
     layer = next((x for x in facts.layers if x.id == record.layer_id), None)
     if layer is None:
         return 0.0
-    sheet = facts.sheets[layer.sheet_id]
-    wet = _planned_dry_um(layer, sheet) / sheet_solids_frac(sheet)
-    return _area_m2(facts, record) * wet / facts.methods[layer.method_id].lands_frac
+    return coat_ml(facts, layer).value
 
 
 def _pot_clock(facts: Facts, batch: Batch) -> Clock | None:

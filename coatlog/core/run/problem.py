@@ -14,9 +14,10 @@ from typing import Literal
 from ..drying import Pace
 from ..mix import pot_points
 from ..sheet import Sheet
+from .amounts import coat_ml
 from .facts import Facts, Layer
-from .parts import sheet_solids_frac
 from .ripening import sheet_pace
+from .service import PartService
 from .states import JobState, PartState
 from .timeline import Timeline
 
@@ -91,7 +92,8 @@ def problem(
     tasks: dict[str, ToDo] = {}
     links: list[Link] = []
     for part in state.parts:
-        _add_part(facts, part, now, tasks, links)
+        closes = next((t.closes_at for t in state.next if t.part_id == part.part_id), None)
+        _add_part(facts, part, state.service, closes, now, tasks, links)
     alive: dict[str, tuple[str, float, int]] = {}
     for b in sorted(state.batches, key=lambda b: b.use_by_at or 0):
         if b.mixed and b.closed_at is None and b.use_by_at is not None and b.use_by_at > now:
@@ -116,7 +118,23 @@ def _pot(facts: Facts, sheet: Sheet) -> Pot:
     return Pot(mix_s=method.mix_s if sheet.pot else 0, pace=pace, use_frac=sheet.use_frac)
 
 
-def _add_part(facts: Facts, part: PartState, now: int, tasks: dict[str, ToDo], links: list[Link]) -> None:
+def _bare_metal_window(closes_at: int | None, now: int) -> tuple[tuple[Interval, ...], str | None]:
+    if closes_at is None:
+        return (), None
+    if closes_at <= now:
+        return (), "abrade and wipe again: bare metal lay open for more than 4 h"
+    return ((now, closes_at),), None
+
+
+def _add_part(
+    facts: Facts,
+    part: PartState,
+    service: Sequence[PartService],
+    closes_at: int | None,
+    now: int,
+    tasks: dict[str, ToDo],
+    links: list[Link],
+) -> None:
     """Tasks of one part from the substrate up, each linked to the one below it."""
     before: tuple[str, str] | None = None
     top = part.films[-1] if part.films else None
@@ -124,7 +142,11 @@ def _add_part(facts: Facts, part: PartState, now: int, tasks: dict[str, ToDo], l
         layer = facts.layer(top.layer_id)
         tasks[top.slot] = _coat(facts, layer, top.n, began_at=top.started_at)
         before = (top.slot, layer.sheet_id)
+    if any(x.part_id == part.part_id and x.ended_at is not None for x in service) and not part.films:
+        return
     windows, blocked = _windows_of_top(part, now) if before is None else ((), None)
+    if not part.films:
+        windows, blocked = _bare_metal_window(closes_at, now)
     for layer in facts.layers_of(part.part_id):
         done = sum(f.layer_id == layer.id for f in part.films)
         for n in range(done + 1, layer.coats + 1):
@@ -133,7 +155,7 @@ def _add_part(facts: Facts, part: PartState, now: int, tasks: dict[str, ToDo], l
             if before is not None:
                 links.append(_recoat_link(facts, before, task.key, layer.sheet_id))
             before, windows, blocked = (task.key, layer.sheet_id), (), None
-    _add_unmask(facts, part, before, tasks, links)
+    _add_unmask(facts, part, service, before, tasks, links)
 
 
 def _coat(
@@ -146,8 +168,6 @@ def _coat(
     began_at: int | None = None,
 ) -> ToDo:
     part, sheet = facts.part(layer.part_id), facts.sheets[layer.sheet_id]
-    dry_um = (layer.target_um / layer.coats) if layer.target_um else sheet.film.dry_um_min
-    wet_um = dry_um / sheet_solids_frac(sheet)
     return ToDo(
         key=f"{part.id}/{layer.id}/{n}",
         kind="coat",
@@ -155,7 +175,7 @@ def _coat(
         label=f"{part.name}, {sheet.name.lower()} {n} of {layer.coats}",
         duration_s=facts.coat_s(layer),
         sheet_id=sheet.id,
-        volume_ml=part.area_m2 * part.count * wet_um / facts.methods[layer.method_id].lands_frac,
+        volume_ml=coat_ml(facts, layer).value,
         windows=windows,
         blocked=blocked,
         began_at=began_at,
@@ -196,12 +216,13 @@ def _recoat_link(facts: Facts, before: tuple[str, str], key: str, sheet_id: str)
 def _add_unmask(
     facts: Facts,
     part: PartState,
+    service: Sequence[PartService],
     before: tuple[str, str] | None,
     tasks: dict[str, ToDo],
     links: list[Link],
 ) -> None:
     layers = facts.layers_of(part.part_id)
-    if not layers or part.unmasked_at is not None:
+    if not layers or part.unmasked_at is not None or any(x.part_id == part.part_id for x in service):
         return
     top = facts.sheets[layers[-1].sheet_id]
     opens, closes = top.points_for("unmask_from"), top.points_for("unmask_to")

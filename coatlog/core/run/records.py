@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from .facts import Facts, Layer
+from .service import ServiceRecord
 from .states import Flag
 from .timeline import Reading
 
@@ -92,10 +93,24 @@ class Builder:
     unmasked: dict[str, int] = field(default_factory=dict)
     hand: list[tuple[str, Reading]] = field(default_factory=list)
     totals: dict[str, tuple[int, float, float]] = field(default_factory=dict)
+    service: dict[str, list[ServiceRecord]] = field(default_factory=dict)
     flags: list[Flag] = field(default_factory=list)
 
     def coat(self, coat_id: str) -> CoatRecord:
         return self.coats.setdefault(coat_id, CoatRecord(coat_id=coat_id))
+
+    def life(self, part_id: str) -> ServiceRecord | None:
+        """The service a part is in now."""
+        lives = self.service.get(part_id, [])
+        return lives[-1] if lives and lives[-1].ended is None else None
+
+    def out_of_service(self, part_id: str) -> bool:
+        """The part has been in service, was stripped, and nothing is on it since."""
+        lives = self.service.get(part_id, [])
+        return bool(lives) and lives[-1].ended is not None and not self.has_coats(part_id)
+
+    def has_coats(self, part_id: str) -> bool:
+        return any(c.part_id == part_id and c.starts and c.removed_at is None for c in self.coats.values())
 
     def batch(self, batch_id: str, sheet_id: str) -> BatchRecord:
         record = self.batches.setdefault(batch_id, BatchRecord(batch_id, sheet_id))

@@ -16,6 +16,7 @@ from .facts import Facts
 from .log import clock_jumps, in_order, live_ids
 from .parts import freeze_job
 from .records import Builder
+from .service import Inspection, ServiceRecord
 from .states import Flag, JobState, LedgerLine
 from .timeline import Climate, Reading
 
@@ -167,9 +168,49 @@ def _coat_done(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str
 
 def _coat_removed(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     for coat_id in body.coat_ids:
-        record = b.coat(coat_id)
-        record.removed_at = e.at_true
+        b.coat(coat_id).removed_at = e.at_true
+    for part_id in {b.coat(c).part_id for c in body.coat_ids}:
+        life = b.life(part_id)
+        if life is not None and not b.has_coats(part_id):
+            life.ended = (e.at_true, body.how, body.was)
     return None
+
+
+def _in_service(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+    fresh = [p for p in dict.fromkeys(body.part_ids) if b.life(p) is None]
+    for part_id in fresh:
+        record = ServiceRecord(e.at_true, body.claim.life_s, body.claim.text, [], [], [])
+        b.service.setdefault(part_id, []).append(record)
+    return None if fresh else "in service already"
+
+
+def _in_use(b: Builder, body: Any) -> list[ServiceRecord]:
+    return [life for p in dict.fromkeys(body.part_ids) if (life := b.life(p)) is not None]
+
+
+def _inspected(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+    lives = _in_use(b, body)
+    rating = body.ratings[0].value if body.ratings else None
+    for life in lives:
+        life.inspections.append(Inspection(at=e.at_true, rating=rating, note=body.note, entry_id=e.id))
+        if body.care_key:
+            life.done.append((e.at_true, body.care_key))
+    return None if lives else "not in service"
+
+
+def _cleaned(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+    lives = _in_use(b, body)
+    for life in lives:
+        if body.care_key:
+            life.done.append((e.at_true, body.care_key))
+    return None if lives else "not in service"
+
+
+def _touched_up(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+    lives = _in_use(b, body)
+    for life in lives:
+        life.touched.append(e.at_true)
+    return None if lives else "not in service"
 
 
 def _film_read(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
@@ -243,6 +284,10 @@ _HANDLERS = {
     "unmasked": _unmasked,
     "defect": _defect,
     "note": _noted,
+    "in_service": _in_service,
+    "inspected": _inspected,
+    "cleaned": _cleaned,
+    "touched_up": _touched_up,
     "overruled": _noted,
     "strike": _noted,
 }

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ..why import Why
+from .service import PartService
 
 __all__ = [
     "Batch",
@@ -57,9 +58,9 @@ class Film:
     started_at: int
     done_at: int | None
     paused: bool
-    aim_wet_um: float
+    aim_wet_um: float | None
     wet_um: Dry | None
-    dry_um: Dry
+    dry_um: Dry | None
     dry_from: Literal["plan", "draw", "wet", "gauge"]
     spans: tuple[Span, ...]
 
@@ -141,6 +142,8 @@ class NextTask:
     wet_um: float | None
     dry_um: float | None
     volume_ml: float | None
+    character: str = ""
+    direction: str = ""
     waits_for: str
     steps: tuple[str, ...]
     why: Why
@@ -192,4 +195,5 @@ class JobState:
     next: tuple[NextTask, ...]
     cues: tuple[Cue, ...]
     flags: tuple[Flag, ...]
-    ledger: tuple[LedgerLine, ...]
+    service: tuple[PartService, ...] = ()
+    ledger: tuple[LedgerLine, ...] = ()

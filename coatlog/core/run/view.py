@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from .states import Batch, Clock, Film, GateTime, JobState, NextTask, PartState, Span
 
-__all__ = ["PartView", "View", "cured_at", "current_span", "view"]
+__all__ = ["PartView", "View", "cured_at", "current_span", "next_due_at", "view"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -53,13 +53,22 @@ def current_span(film: Film, now: int) -> tuple[Span, Span | None]:
 
 def cured_at(state: JobState) -> int | None:
     """When the last part of a job is through its last gate; None: not foreseen."""
-    ends = []
+    ends: list[int] = []
+    ended = {x.part_id: x.ended_at for x in state.service if x.ended_at is not None}
     for part in state.parts:
+        if not part.films and part.part_id in ended:
+            ends.append(ended[part.part_id])
+            continue
         last = part.films[-1].spans[-1] if part.films else None
         if last is None or last.state != "cured":
             return None
         ends.append(last.from_at)
     return max(ends) if ends else None
+
+
+def next_due_at(state: JobState) -> int | None:
+    """When the first thing in service is due; None: nothing is."""
+    return min((d.due_at for x in state.service for d in x.due if d.due_at is not None), default=None)
 
 
 def view(state: JobState, now: int) -> View:
@@ -86,7 +95,7 @@ def view(state: JobState, now: int) -> View:
         urgent_state=min(states, key=_URGENCY.index) if states else None,
         latest_start_at=min(waits) if waits else None,
         next_change_at=min(changes) if changes else None,
-        live=not parts or any(s != "cured" for s in states) or len(states) < len(parts),
+        live=(until := cured_at(state)) is None or until > now,
     )
 
 
@@ -107,7 +116,7 @@ def _part(state: JobState, part: PartState, now: int) -> PartView:
         since_at=span.from_at if span else None,
         until_at=span.to_at if span else None,
         next_state=after.state if after else None,
-        dry_um=round(sum(f.dry_um.likely for f in part.films), 1),
+        dry_um=round(sum(f.dry_um.likely for f in part.films if f.dry_um), 1),
         next_task=task,
         next_gate=gates[0] if gates else None,
     )

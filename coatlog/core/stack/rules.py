@@ -1,175 +1,488 @@
 """What may lie on what.  Each rule is a prohibition with a reason and a way out.
 
-Rules read typed properties of sheets, never a name.  Source of all of them unless named: common
-practice, no published source; a data sheet that says otherwise wins.
+Rules read typed properties of sheets and substrates, never a name.  Source of all of them unless
+named: common practice, no published source; a data sheet that says otherwise wins, save where
+`overrule` says never.
 """
 
 from __future__ import annotations
 
-import itertools
-from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
-from typing import Literal
+from collections.abc import Iterator, Sequence
 
 from ..run.facts import pick_recoat
 from ..sheet import Sheet
 from ..why import Why
+from .findings import RULES, Finding, Hit, Stack, StackLayer, rule
+from .surfaces import SUBSTRATES
 
-__all__ = ["BARE_METALS", "Finding", "StackLayer", "judge"]
+__all__ = ["RULES", "Finding", "StackLayer", "judge"]
 
-BARE_METALS = ("bare_steel", "bare_aluminium", "galvanised")
-SUBSTRATES = {
-    "bare_steel": "bare steel",
-    "bare_aluminium": "bare aluminium",
-    "galvanised": "galvanised steel",
-    "sound_paint": "sound old paint, keyed",
-    "glass_fibre": "glass-fibre laminate",
-}
-PRACTICE = Why(kind="practice", ref="common practice, no published source")
+_STRENGTH = ("none", "mild", "strong")
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class StackLayer:
-    """A layer as the rules see it."""
+def judge(
+    substrate: str, layers: Sequence[StackLayer], must_survive: Sequence[str] = ()
+) -> tuple[Finding, ...]:
+    """All findings on a stack, stops first, from the substrate up.
 
-    sheet: Sheet
-    coats: int
-    target_um: float | None = None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Finding:
-    """What a rule has to say: what, why, what to do instead."""
-
-    rule_id: str
-    severity: Literal["stop", "warn", "advise"]
-    position: int
-    what: str
-    why: str
-    instead: str
-    overrule: Literal["reason", "sheet", "never"] = "reason"
-    source: Why = PRACTICE
+    `substrate` is a key of SUBSTRATES, `must_survive` keys of EXPOSURES.
+    """
+    stack = Stack(SUBSTRATES[substrate], tuple(must_survive), layers)
+    found = [f for r in RULES for f in r.findings(stack)]
+    rank = {"stop": 0, "warn": 1, "advise": 2}
+    return tuple(sorted(found, key=lambda f: (rank[f.severity], f.position, f.rule_id)))
 
 
-Rule = Callable[[str, Sequence[StackLayer]], Iterator[Finding]]
+def _over(lower: Sheet, upper: Sheet) -> str:
+    return f"{upper.name} over {lower.name}."
 
 
-def judge(substrate: str, layers: Sequence[StackLayer]) -> tuple[Finding, ...]:
-    """All findings on a stack, from the substrate up."""
-    found = [f for rule in RULES for f in rule(substrate, layers)]
-    return tuple(sorted(found, key=lambda f: (f.severity != "stop", f.position, f.rule_id)))
+def _on(stack: Stack, sheet: Sheet) -> str:
+    return f"{sheet.name} straight on {stack.ground.name}."
 
 
-def bare_metal_needs_rated_coat(substrate: str, layers: Sequence[StackLayer]) -> Iterator[Finding]:
-    if substrate not in BARE_METALS or not layers:
-        return
-    first = layers[0].sheet
-    if substrate not in first.properties.rated_for:
-        metal = SUBSTRATES[substrate]
-        yield Finding(
-            rule_id="bare_metal.rated",
-            severity="stop",
-            position=0,
-            what=f"{first.name} straight on {metal}.",
-            why="It is not rated for that metal: no bond, and water creeps under the film.",
-            instead="Put a primer rated for the metal first, an epoxy primer for one.",
-            overrule="sheet",
-        )
+# Metal --------------------------------------------------------------------------------------------
 
 
-def polyester_over_acid(substrate: str, layers: Sequence[StackLayer]) -> Iterator[Finding]:
-    for i, (lower, upper) in enumerate(itertools.pairwise(layers), 1):
-        if lower.sheet.properties.acid and upper.sheet.properties.resin == "polyester":
-            yield Finding(
-                rule_id="polyester.over_acid",
-                severity="stop",
-                position=i,
-                what=f"{upper.sheet.name} over {lower.sheet.name}.",
-                why="Acid left in the etch keeps the polyester from curing: it stays soft and lifts.",
-                instead="Fill on keyed metal or over epoxy, and etch only the bare spots afterwards.",
-            )
-
-
-def epoxy_over_fresh_acid(substrate: str, layers: Sequence[StackLayer]) -> Iterator[Finding]:
-    for i, (lower, upper) in enumerate(itertools.pairwise(layers), 1):
-        if lower.sheet.properties.acid and upper.sheet.properties.resin == "epoxy":
-            yield Finding(
-                rule_id="epoxy.over_acid",
-                severity="stop",
-                position=i,
-                what=f"{upper.sheet.name} over {lower.sheet.name}.",
-                why="Acid eats the amine that should cure the epoxy.",
-                instead="Leave the etch out: epoxy holds on keyed metal by itself.",
-            )
-
-
-def nothing_foreign_over_peelable(substrate: str, layers: Sequence[StackLayer]) -> Iterator[Finding]:
-    for i, (lower, upper) in enumerate(itertools.pairwise(layers), 1):
-        same = lower.sheet.properties.family == upper.sheet.properties.family
-        if lower.sheet.properties.peelable and not same:
-            yield Finding(
-                rule_id="peelable.covered",
-                severity="stop",
-                position=i,
-                what=f"{upper.sheet.name} over {lower.sheet.name}.",
-                why="A film made to come off takes everything on it along.",
-                instead="Peel it first, or stay within its own system.",
-            )
-
-
-def sheet_speaks_of_next(substrate: str, layers: Sequence[StackLayer]) -> Iterator[Finding]:
-    for i, (lower, upper) in enumerate(itertools.pairwise(layers), 1):
-        if pick_recoat(lower.sheet, upper.sheet) is None:
-            yield Finding(
-                rule_id="recoat.silent",
-                severity="stop",
-                position=i,
-                what=f"{upper.sheet.name} over {lower.sheet.name}.",
-                why=f"The sheet of {lower.sheet.name} gives no recoat time for it.",
-                instead="Pick a material the sheet names, or enter what the can's own sheet says.",
-                overrule="sheet",
-                source=Why(kind="sheet", ref=lower.sheet.name),
-            )
-
-
-def film_within_sheet(substrate: str, layers: Sequence[StackLayer]) -> Iterator[Finding]:
-    for i, x in enumerate(layers):
-        film = x.sheet.film
-        if x.coats > film.coats_max:
-            yield Finding(
-                rule_id="film.coats",
-                severity="stop",
-                position=i,
-                what=f"{x.coats} coats of {x.sheet.name}.",
-                why=f"The sheet stops at {film.coats_max}.",
-                instead=f"Plan {film.coats_max} coats or fewer.",
-                overrule="sheet",
-                source=Why(kind="sheet", ref=x.sheet.name),
-            )
-        if x.target_um is None:
-            continue
-        per_coat = x.target_um / x.coats
-        if x.target_um > film.total_max_um or not film.dry_um_min <= per_coat <= film.dry_um_max:
-            yield Finding(
-                rule_id="film.per_coat",
-                severity="stop",
-                position=i,
-                what=f"{x.target_um:.0f} µm of {x.sheet.name} in {x.coats} coats, {per_coat:.0f} µm each.",
-                why=(
-                    f"The sheet allows {film.dry_um_min:.0f} to {film.dry_um_max:.0f} µm a coat, "
-                    f"{film.total_max_um:.0f} µm in all."
-                ),
-                instead="Change the number of coats or the film.",
-                overrule="sheet",
-                source=Why(kind="sheet", ref=x.sheet.name),
-            )
-
-
-RULES: tuple[Rule, ...] = (
-    bare_metal_needs_rated_coat,
-    polyester_over_acid,
-    epoxy_over_fresh_acid,
-    nothing_foreign_over_peelable,
-    sheet_speaks_of_next,
-    film_within_sheet,
+@rule(
+    "bare_metal.rated",
+    "stop",
+    overrule="sheet",
+    why="It is not rated for that metal: no bond, and water creeps under the film.",
+    instead="Put a primer rated for the metal first, an epoxy primer for one.",
 )
+def bare_metal_needs_rated_coat(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        if s.ground.metal and s.ground.id not in sheet.properties.rated_for:
+            yield Hit(0, _on(s, sheet))
+
+
+@rule(
+    "galvanised.alkyd",
+    "stop",
+    overrule="sheet",
+    why="Alkyd makes soap with zinc and lets go in sheets.",
+    instead="Degrease and use a primer rated for zinc, or a clear film.",
+)
+def alkyd_on_zinc(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        if s.ground.metal == "zinc" and sheet.properties.resin == "alkyd":
+            yield Hit(0, _on(s, sheet))
+
+
+@rule(
+    "bare_metal.clock",
+    "advise",
+    why="Bare metal starts to oxidise at once: 4 h after abrading is the limit, 2 h for aluminium by salt.",
+    instead="Abrade only what you can prime within 4 h; past it abrade again.",
+)
+def bare_metal_clock(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        if s.ground.metal in ("steel", "aluminium"):
+            yield Hit(0, f"{sheet.name} goes on within 4 h of abrading.")
+
+
+@rule(
+    "polyester.over_acid",
+    "stop",
+    why="Acid left in the etch keeps the polyester from curing: it stays soft and lifts.",
+    instead="Fill on keyed metal or over epoxy, and etch only the bare spots afterwards.",
+)
+def polyester_over_acid(s: Stack) -> Iterator[Hit]:
+    for i, lower, upper in s.joins():
+        if lower.properties.acid and upper.properties.resin == "polyester":
+            yield Hit(i, _over(lower, upper))
+
+
+@rule(
+    "epoxy.over_acid",
+    "stop",
+    why="Acid eats the amine that should cure the epoxy.",
+    instead="Leave the etch out: epoxy holds on keyed metal by itself.",
+)
+def epoxy_over_fresh_acid(s: Stack) -> Iterator[Hit]:
+    for i, lower, upper in s.joins():
+        if lower.properties.acid and upper.properties.resin == "epoxy":
+            yield Hit(i, _over(lower, upper))
+
+
+# Solvent, softness, what nothing holds on -----------------------------------------------------------
+
+
+@rule(
+    "solvent.lifts",
+    "stop",
+    why="Its solvent swells the soft film under it: it wrinkles.",
+    instead="Strip the soft film, or bar it with a coat the sheet names for that.",
+)
+def strong_over_soft(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        if s.ground.lifts and (sheet.properties.solvent == "strong" or sheet.properties.two_pack):
+            yield Hit(0, _on(s, sheet))
+    for i, lower, upper in s.joins():
+        attack = _STRENGTH.index(upper.properties.solvent)
+        recoat = pick_recoat(lower, upper)
+        named = recoat is not None and recoat.next != "any"  # its own sheet allows just this
+        if attack > _STRENGTH.index(lower.properties.resists) and not named:
+            yield Hit(i, _over(lower, upper))
+
+
+@rule(
+    "plastic.crazes",
+    "stop",
+    overrule="sheet",
+    why="Hot solvent crazes this plastic; the cracks show and weaken it.",
+    instead="Use a water-borne or mild-solvent coat, and try it inside first.",
+)
+def hot_solvent_on_plastic(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        if s.ground.crazes and sheet.properties.solvent == "strong":
+            yield Hit(0, _on(s, sheet))
+
+
+@rule(
+    "plastic.promoter",
+    "stop",
+    overrule="sheet",
+    why="Nothing wets raw polypropylene or TPO by itself: it peels at the first flex.",
+    instead="Put an adhesion promoter first, and coat inside its own window.",
+)
+def low_energy_needs_promoter(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        if s.ground.low_energy and not sheet.properties.promotes_adhesion:
+            yield Hit(0, _on(s, sheet))
+
+
+@rule(
+    "flexible.system",
+    "warn",
+    why="The part bends and the film does not: it cracks.",
+    instead="Use a material made flexible, or the additive its sheet names.",
+)
+def flexible_part(s: Stack) -> Iterator[Hit]:
+    stretched = s.ground.flexible or "stretch" in s.must_survive
+    for i, sheet in s.sheets():
+        if stretched and sheet.build == "film" and not sheet.properties.flexible:
+            yield Hit(i, f"{sheet.name} on a part that flexes.")
+
+
+@rule(
+    "repels.covered",
+    "stop",
+    why="It is made so that nothing sticks to it.",
+    instead="Strip it, prove it by a water-break test, then coat.",
+)
+def nothing_over_what_repels(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        if s.ground.repels:
+            yield Hit(0, _on(s, sheet))
+    for i, lower, upper in s.joins():
+        if lower.properties.repels and lower.properties.family != upper.properties.family:
+            yield Hit(i, _over(lower, upper))
+
+
+@rule(
+    "bitumen.bleeds",
+    "stop",
+    why="Bitumen bleeds brown through anything else and stays soft under it.",
+    instead="Keep to bitumen, or take it off to the metal.",
+)
+def bitumen_under_other(s: Stack) -> Iterator[Hit]:
+    for i, lower, upper in s.joins():
+        if lower.properties.bitumen and not upper.properties.bitumen:
+            yield Hit(i, _over(lower, upper))
+
+
+@rule(
+    "ground.loose",
+    "stop",
+    why="A coat holds no better than what it lies on.",
+    instead="Take the loose paint off, feather the edges and key what stays.",
+)
+def over_loose_paint(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        if s.ground.loose:
+            yield Hit(0, _on(s, sheet))
+
+
+@rule(
+    "gloss.unkeyed",
+    "stop",
+    overrule="sheet",
+    why="There is no key: a coat on gloss comes off with a fingernail.",
+    instead="Dull it all over first. Only a film meant to peel goes on gloss.",
+)
+def gloss_without_key(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        loose_by_design = sheet.properties.peelable or sheet.build != "film"
+        if s.ground.id == "glossy_paint" and not loose_by_design:
+            yield Hit(0, _on(s, sheet))
+
+
+@rule(
+    "made_for.only",
+    "stop",
+    overrule="sheet",
+    why="It is made for another surface.",
+    instead="Take a material made for this one.",
+)
+def made_for_another(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        if sheet.properties.made_for and s.ground.id not in sheet.properties.made_for:
+            wants = ", ".join(SUBSTRATES[x].name for x in sheet.properties.made_for if x in SUBSTRATES)
+            yield Hit(0, _on(s, sheet), why=f"It is made for {wants} and is another process elsewhere.")
+
+
+# Peelable films -------------------------------------------------------------------------------------
+
+
+@rule(
+    "peelable.covered",
+    "stop",
+    why="A film made to come off takes everything on it along.",
+    instead="Peel it first, or stay within its own system.",
+)
+def nothing_foreign_over_peelable(s: Stack) -> Iterator[Hit]:
+    for i, lower, upper in s.joins():
+        if lower.properties.peelable and lower.properties.family != upper.properties.family:
+            yield Hit(i, _over(lower, upper))
+
+
+@rule(
+    "peelable.ground",
+    "stop",
+    why="It will not come off in one piece there, or takes what is under it along.",
+    instead="Only over sound, fully cured paint, chrome or smooth plastic.",
+)
+def peelable_on_wrong_ground(s: Stack) -> Iterator[Hit]:
+    g = s.ground
+    for sheet in s.first():
+        bad = g.fresh or g.loose or g.lifts or g.porous or g.low_energy or g.group in ("rubber", "fabric")
+        if sheet.properties.peelable and bad:
+            yield Hit(0, _on(s, sheet))
+
+
+@rule(
+    "peelable.service",
+    "warn",
+    why="Fuel softens it and heat bakes it on: it will not peel.",
+    instead="Keep it off filler necks and hot parts, or take it off sooner.",
+)
+def peelable_in_fuel_or_heat(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.top():
+        for exposure in ("fuel", "heat"):
+            if sheet.properties.peelable and exposure in s.must_survive:
+                yield Hit(i, f"{sheet.name} where there is {'fuel' if exposure == 'fuel' else 'heat'}.")
+
+
+@rule(
+    "film.peel",
+    "warn",
+    instead="Add coats, most at the edges, or accept that it comes off in shreds.",
+)
+def too_thin_to_peel(s: Stack) -> Iterator[Hit]:
+    for i, x in enumerate(s.layers):
+        least = x.sheet.properties.peel_film_um
+        if least is not None and x.target_um is not None and x.target_um < least:
+            yield Hit(
+                i,
+                f"{x.target_um:.0f} µm of {x.sheet.name}.",
+                f"Under {least:.0f} µm it will not peel in one.",
+            )
+
+
+# Order and cure -------------------------------------------------------------------------------------
+
+
+@rule(
+    "cure.first",
+    "stop",
+    overrule="sheet",
+    why="Solvent still leaving the coat below gets locked in: it stays soft or will not come off.",
+    instead="Wait for its full cure.",
+)
+def wants_cured_ground(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        if s.ground.fresh and sheet.properties.wants_cured_ground:
+            yield Hit(0, _on(s, sheet))
+    for i, lower, upper in s.joins():
+        same = lower.properties.family == upper.properties.family
+        recoat, full = pick_recoat(lower, upper), lower.points_for("full")
+        early = recoat is not None and recoat.windows[0].from_s < min(t for _, t in full)
+        if upper.properties.wants_cured_ground and not same and early:
+            yield Hit(i, _over(lower, upper) + " It may go on before that is fully cured.")
+
+
+@rule(
+    "base.uncovered",
+    "stop",
+    why="It has no strength of its own: it scratches and washes off.",
+    instead="Put a clear over it inside its window.",
+)
+def base_without_clear(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.top():
+        if sheet.properties.needs_cover:
+            yield Hit(i, f"{sheet.name} as the finish.")
+
+
+@rule(
+    "recoat.silent",
+    "stop",
+    overrule="sheet",
+    instead="Pick a material the sheet names, or enter what the can's own sheet says.",
+)
+def sheet_speaks_of_next(s: Stack) -> Iterator[Hit]:
+    for i, lower, upper in s.joins():
+        if pick_recoat(lower, upper) is None:
+            why = f"The sheet of {lower.name} gives no recoat time for it."
+            yield Hit(i, _over(lower, upper), why, source=Why(kind="sheet", ref=lower.name))
+
+
+@rule("film.coats", "stop", overrule="sheet")
+def coats_within_sheet(s: Stack) -> Iterator[Hit]:
+    for i, x in enumerate(s.layers):
+        least, most = x.sheet.coats_range
+        if not least <= x.coats <= most:
+            wants = f"{most} exactly" if least == most else f"{least} to {most}"
+            yield Hit(
+                i,
+                f"{x.coats} {'coat' if x.coats == 1 else 'coats'} of {x.sheet.name}.",
+                f"The sheet says {wants}.",
+                f"Plan {wants}.",
+                Why(kind="sheet", ref=x.sheet.name),
+            )
+
+
+@rule("film.per_coat", "stop", overrule="sheet", instead="Change the number of coats or the film.")
+def film_within_sheet(s: Stack) -> Iterator[Hit]:
+    for i, x in enumerate(s.layers):
+        film = x.sheet.film
+        if film is None or x.target_um is None:
+            continue
+        each = x.target_um / x.coats
+        if x.target_um > film.total_max_um or not film.dry_um_min <= each <= film.dry_um_max:
+            yield Hit(
+                i,
+                f"{x.target_um:.0f} µm of {x.sheet.name} in {x.coats} coats, {each:.0f} µm each.",
+                f"The sheet allows {film.dry_um_min:.0f} to {film.dry_um_max:.0f} µm a coat, "
+                f"{film.total_max_um:.0f} µm in all.",
+                source=Why(kind="sheet", ref=x.sheet.name),
+            )
+
+
+# Service --------------------------------------------------------------------------------------------
+
+
+@rule(
+    "sun.chalks",
+    "warn",
+    why="Sunlight breaks it down: it chalks and goes dull.",
+    instead="Put a finish made for sunlight over it.",
+)
+def chalks_in_sun(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.top():
+        if "sun" in s.must_survive and not sheet.properties.uv_stable:
+            yield Hit(i, f"{sheet.name} as the finish in the sun.")
+
+
+@rule(
+    "primer.wet",
+    "warn",
+    why="It soaks up water like a sponge and lets rust start under it.",
+    instead="Seal it before it stands outside.",
+)
+def sponge_in_the_wet(s: Stack) -> Iterator[Hit]:
+    wet = {"rain", "immersion"} & set(s.must_survive)
+    for i, sheet in s.top():
+        if wet and sheet.properties.soaks_up_water:
+            yield Hit(i, f"{sheet.name} as the finish in the wet.")
+
+
+@rule(
+    "acid.immersed",
+    "stop",
+    why="Under water the acid in the etch draws water through and blisters.",
+    instead="Use an epoxy on keyed metal under water.",
+)
+def acid_under_water(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.sheets():
+        if "immersion" in s.must_survive and sheet.properties.acid:
+            yield Hit(i, f"{sheet.name} on a part that lies in water.")
+
+
+@rule(
+    "immersion.rated",
+    "stop",
+    overrule="sheet",
+    why="It is not made to lie in water: it blisters and comes away.",
+    instead="Use materials rated for immersion from the surface to the finish.",
+)
+def immersed_must_be_rated(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.sheets():
+        if "immersion" in s.must_survive and not (sheet.properties.immersion or sheet.properties.acid):
+            yield Hit(i, f"{sheet.name} on a part that lies in water.")
+
+
+@rule(
+    "service.hot",
+    "stop",
+    overrule="sheet",
+    instead="Use a material whose sheet goes as hot as the part.",
+)
+def hotter_than_sheet(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.sheets():
+        limit = sheet.properties.service_max_degc
+        if "heat" in s.must_survive and limit is not None and limit <= 90 and not sheet.properties.peelable:
+            yield Hit(i, f"{sheet.name} above 90 °C.", f"Its sheet ends at {limit:.0f} °C.")
+
+
+# Hulls ----------------------------------------------------------------------------------------------
+
+
+@rule(
+    "copper.metal",
+    "stop",
+    overrule="never",
+    why="Copper in water eats the metal, or the carbon drives the copper's own corrosion.",
+    instead="Use an antifouling without copper metal or cuprous oxide there.",
+)
+def copper_on_active_metal(s: Stack) -> Iterator[Hit]:
+    active = s.ground.metal in ("aluminium", "zinc") or s.ground.id == "carbon_fibre"
+    for i, sheet in s.sheets():
+        if sheet.properties.metal == "copper" and (active or s.ground.hull_metal == "aluminium"):
+            yield Hit(i, f"{sheet.name} on {s.ground.name}.")
+
+
+@rule(
+    "copper.barrier",
+    "stop",
+    overrule="sheet",
+    why="Where copper touches steel under water the steel corrodes.",
+    instead="Put an unbroken epoxy barrier between them.",
+)
+def copper_needs_barrier(s: Stack) -> Iterator[Hit]:
+    barrier = False
+    for i, sheet in s.sheets():
+        on_steel = s.ground.metal == "steel" or s.ground.hull_metal == "steel"
+        if sheet.properties.metal == "copper" and on_steel and not barrier:
+            yield Hit(i, f"{sheet.name} over steel without a barrier.")
+            return
+        barrier = barrier or sheet.properties.barrier
+
+
+@rule(
+    "antifouling.over_old",
+    "stop",
+    why="What lies under it wears away or lets go, and takes the new coat along.",
+    instead="Strip it, or put the sealer the sheet names between them.",
+)
+def antifouling_over_old(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        p, old = sheet.properties, s.ground.antifouling
+        hard_over_unknown = p.antifouling == "hard" and old == "unknown"
+        copper_over_any = p.metal == "copper" and p.antifouling == "hard" and p.two_pack and old
+        if hard_over_unknown or copper_over_any:
+            yield Hit(0, _on(s, sheet))
+    for i, lower, upper in s.joins():
+        if upper.properties.antifouling == "hard" and lower.properties.antifouling == "eroding":
+            yield Hit(i, _over(lower, upper))

@@ -90,15 +90,30 @@ def bodies(kind: str) -> st.SearchStrategy[dict[str, Any]]:
         "unmasked": st.fixed_dictionaries(
             {"part_ids": st.lists(parts, max_size=2), "result": st.sampled_from(["clean", "lifted"])}
         ),
+        "in_service": st.fixed_dictionaries({"part_ids": st.lists(parts, max_size=2)}),
+        "inspected": st.fixed_dictionaries(
+            {
+                "part_ids": st.lists(parts, max_size=2),
+                "ratings": st.just([{"scale_id": "look", "value": 4}]),
+                "care_key": st.sampled_from(["look", None]),
+            }
+        ),
+        "cleaned": st.fixed_dictionaries(
+            {"part_ids": st.lists(parts, max_size=2), "care_key": st.sampled_from(["brush", "look"])}
+        ),
+        "touched_up": st.fixed_dictionaries({"part_ids": st.lists(parts, max_size=2)}),
         "strike": st.fixed_dictionaries({"target_id": st.sampled_from(IDS), "reason": st.just("wrong")}),
     }
     return table.get(kind, st.dictionaries(st.text(max_size=5), st.integers(), max_size=2))
 
 
+MORE_OFTEN = ("coat_started", "coat_done", "coat_done", "in_service", "strike")
+
+
 @st.composite
 def logs(draw: st.DrawFn) -> list[Entry]:
     """Up to a dozen entries from two devices whose clocks may run back, after the facts."""
-    kinds = st.sampled_from([*BODIES, "coat_started", "coat_done", "coat_done", "strike", "from_the_future"])
+    kinds = st.sampled_from([*BODIES, *MORE_OFTEN, "from_the_future"])
     out = [entry("facts", "facts_adopted", {"facts_id": FACTS.id}, 0, "phone", 0)]
     for i in range(draw(st.integers(0, 11))):
         kind = draw(kinds)

@@ -43,7 +43,7 @@ class ShopMixin:
         user = get_user_model().objects.create_user(owner, password="pw-of-a-test")
         member = Member.objects.create(user=user, shop=shop, role=Member.OWNER)
         place = Place.objects.create(shop=shop, name="Bay 1", has_probe=True)
-        sheets = {s.properties.family: s for s in load_typical(shop, now=NOW)}
+        sheets = {s.material_id: s for s in load_typical(shop, now=NOW)}
         return shop, member, place, sheets
 
     def add_member(self, name: str, role: str) -> Member:
@@ -61,8 +61,8 @@ class ShopMixin:
                 place_id=place.pk,
                 parts=[PartDraft(name="Tailgate", area_m2=1.0, substrate="bare_steel")],
                 layers=[
-                    LayerDraft(sheet_id=sheets["epoxy"].id, coats=1, target_um=50.0),
-                    LayerDraft(sheet_id=sheets["liner"].id, coats=2, target_um=700.0),
+                    LayerDraft(sheet_id=sheets["epoxy-primer-2k"].id, coats=1, target_um=50.0),
+                    LayerDraft(sheet_id=sheets["textured-liner-2k"].id, coats=2, target_um=700.0),
                 ],
                 now=NOW,
             ),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import threading
 import uuid
 
@@ -97,18 +98,23 @@ class PermissionTest(ShopMixin, TestCase):
     def test_every_path_answers_404_for_another_shops_ids(self) -> None:
         self.make_shop("Shop two", "owner2")
         client = self.signed_in("owner2")
-        sheet = self.sheets["liner"].id
+        sheet = self.sheets["textured-liner-2k"].id
         job, place = self.job.pk, self.place.pk
-        for path in (f"/api/jobs/{job}", f"/api/jobs/{job}/mix?sheet_id={sheet}", f"/api/weather/{place}"):
+        for path in ("", f"/mix?sheet_id={sheet}", "/quantity", "/draft", "/export", "/entries.csv"):
+            self.assertEqual(client.get(f"/api/jobs/{job}{path}").status_code, 404, path)
+        for path in (f"/api/weather/{place}",):
             self.assertEqual(client.get(path).status_code, 404, path)
         for path in (f"/api/jobs/{job}/plan", f"/api/weather/{place}/probe"):
             self.assertEqual(self.post(client, path, {}).status_code, 404, path)
         with open(__file__, "rb") as file:
-            self.assertEqual(client.post(f"/api/weather/{place}/import", {"file": file}).status_code, 404)
+            upload = {"file": file, "lay": "history"}
+            self.assertEqual(client.post(f"/api/weather/{place}/import", upload).status_code, 404)
         parts = [{"name": "p", "area_m2": 1, "substrate": "sound_paint"}]
         layers = [{"sheet_id": sheet, "coats": 1}]
         data = {"title": "x", "asset": "y", "place_id": str(place), "layers": layers, "parts": parts}
         self.assertEqual(self.post(client, "/api/jobs", data).status_code, 404)
+        change = client.put(f"/api/jobs/{job}/stack", json.dumps(data), "application/json")
+        self.assertEqual(change.status_code, 404)
         (result,) = self.send(client, self.start_entry())
         self.assertEqual((result["result"], result["field"]), ("refused", "job_id"))
         air = {"place_id": str(place), "air_degc": 1, "rh_frac": 0.5}

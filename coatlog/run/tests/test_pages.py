@@ -16,7 +16,7 @@ from coatlog.devices.probe import SimulatedProbe
 from coatlog.jobs.models import Job
 from coatlog.logbook.models import ClimateReading, LogEntry
 from coatlog.run.models import JobProjection, PlanDoc
-from coatlog.shop.models import Member
+from coatlog.shop.models import Member, Place
 
 from .base import NOW, ShopMixin
 
@@ -25,7 +25,7 @@ class MixPageTest(ShopMixin, TestCase):
     def setUp(self) -> None:
         super().setUp()
         self.client = self.signed_in("owner1")
-        self.liner = self.sheets["liner"].id
+        self.liner = self.sheets["textured-liner-2k"].id
 
     def mix(self, **query: Any) -> dict[str, Any]:
         r = self.client.get(f"/api/jobs/{self.job.pk}/mix", {"sheet_id": self.liner, **query})
@@ -95,16 +95,20 @@ class MixPageTest(ShopMixin, TestCase):
         self.assertEqual(self.client.get(path, {"sheet_id": "0" * 64}).status_code, 404)
 
 
+STACK = (("epoxy-primer-2k", 1), ("textured-liner-2k", 2))
+
+
 class JobByHandTest(ShopMixin, TestCase):
     def setUp(self) -> None:
         super().setUp()
         self.client = self.signed_in("owner1")
+        self.liner = self.sheets["textured-liner-2k"].id
 
     def data(self, **over: Any) -> dict[str, Any]:
         return {
             "title": "Sill", "asset": "Tug", "asset_kind": "road", "place_id": str(self.place.pk),
             "parts": [{"name": "Left", "area_m2": 0.7, "substrate": "bare_steel"}],
-            "layers": [{"sheet_id": self.sheets[f].id, "coats": n} for f, n in (("epoxy", 1), ("liner", 2))],
+            "layers": [{"sheet_id": self.sheets[f].id, "coats": n} for f, n in STACK],
             **over,
         }  # fmt: skip
 
@@ -124,7 +128,7 @@ class JobByHandTest(ShopMixin, TestCase):
     def test_bad_input_names_the_field_and_leaves_nothing_behind(self) -> None:
         before = (Job.objects.count(), LogEntry.objects.count())
         part = {"name": "Left", "area_m2": 0.7, "substrate": "bare_steel"}
-        layer = {"sheet_id": self.sheets["epoxy"].id, "coats": 1}
+        layer = {"sheet_id": self.sheets["epoxy-primer-2k"].id, "coats": 1}
         for over, field in (
             ({"title": "  "}, "title"),
             ({"title": "x" * 200}, "title"),
@@ -151,9 +155,7 @@ class JobByHandTest(ShopMixin, TestCase):
         self.assertEqual((Job.objects.count(), LogEntry.objects.count()), before)
 
     def test_a_stopped_stack_says_what_why_and_instead(self) -> None:
-        r = self.post(
-            self.client, "/api/jobs", self.data(layers=[{"sheet_id": self.sheets["liner"].id, "coats": 2}])
-        )
+        r = self.post(self.client, "/api/jobs", self.data(layers=[{"sheet_id": self.liner, "coats": 2}]))
         self.assertEqual(r.status_code, 409)
         (stop,) = r.json()["errors"]
         self.assertEqual(stop["rule_id"], "bare_metal.rated")
@@ -162,7 +164,7 @@ class JobByHandTest(ShopMixin, TestCase):
 
     def test_a_shelf_sheet_is_immutable_and_graded(self) -> None:
         rows = self.client.get("/api/shelf").json()
-        self.assertEqual(len(rows), 5)
+        self.assertEqual({r["sheet"]["material_id"] for r in rows}, set(self.sheets))
         self.assertEqual({r["sheet"]["grade"] for r in rows}, {"typical"})
         again, _, _, _ = self.make_shop("Shop three", "owner3")
         self.assertEqual(
@@ -170,16 +172,21 @@ class JobByHandTest(ShopMixin, TestCase):
         )
 
 
-OPEN = ("/api/session", "/api/shops")
-OWN = ("/api/password", "/api/judge")  # a viewer may judge a stack and change their own password
+OPEN = ("/api/session", "/api/shops", "/api/schemas/job")
+# A viewer may judge a stack, measure an area, and change what is their own.
+OWN = ("/api/password", "/api/preferences", "/api/judge", "/api/area")
 
 
 class EveryPathTest(ShopMixin, TestCase):
     """Each path of the API document, so that a new one cannot be forgotten."""
 
+    def setUp(self) -> None:
+        super().setUp()
+        self.yard = Place.objects.create(shop=self.shop, name="Yard", outdoors=True, has_probe=True)
+
     def each(self) -> list[tuple[str, str]]:
         document = json.loads(Path(settings.BASE_DIR, "docs", "openapi.json").read_text())
-        ids = {"job_id": str(self.job.pk), "place_id": str(self.place.pk)}
+        ids = {"job_id": str(self.job.pk), "place_id": str(self.yard.pk)}
         paths = [(m, p) for p, ops in document["paths"].items() for m in ops if p not in OPEN]
         return [(method, path.format(**ids)) for method, path in paths]
 
@@ -204,8 +211,14 @@ class EveryPathTest(ShopMixin, TestCase):
                 "asset": "y",
                 "place_id": str(self.place.pk),
                 "parts": [{"name": "p", "area_m2": 1, "substrate": "sound_paint"}],
-                "layers": [{"sheet_id": self.sheets["liner"].id, "coats": 1}],
+                "layers": [{"sheet_id": self.sheets["textured-liner-2k"].id, "coats": 1}],
             },
+            f"/api/jobs/{self.job.pk}/stack": {
+                "parts": [{"name": "p", "area_m2": 1, "substrate": "sound_paint"}],
+                "layers": [{"sheet_id": self.sheets["textured-liner-2k"].id, "coats": 1}],
+            },
+            "/api/prices": {"material_id": "clear-coat-2k", "pack": "1 l kit", "amount": 1},
+            f"/api/weather/{self.yard.pk}/forecast": {},
             "/api/people": {"username": "new", "password": "long-and-odd-77", "role": "viewer"},
             "/api/places": {"name": "Bay 9"},
             "/api/shop": client.get("/api/shop").json()["shop"],
@@ -215,7 +228,7 @@ class EveryPathTest(ShopMixin, TestCase):
                 continue
             if path.endswith("/import"):
                 file = SimpleUploadedFile("w.csv", b"time_utc,air_degc,rh_frac\n2026-01-01T00:00:00Z,1,0.5\n")
-                r = client.post(path, {"file": file})
+                r = client.post(path, {"file": file, "lay": "history"})
             else:
                 r = client.generic(method.upper(), path, json.dumps(bodies.get(path, {})), "application/json")
             refused = r.status_code == 403
@@ -239,14 +252,13 @@ class WeatherPageTest(ShopMixin, TestCase):
             at = dt.datetime.fromtimestamp(start + 3600 * i, dt.UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
             lines.append(f"{at},18.0,{0.95 if 4 <= i < 9 else 0.5}")
         file = SimpleUploadedFile("h.csv", "\n".join(lines).encode())
-        self.assertEqual(client.post(f"/api/weather/{self.place.pk}/import", {"file": file}).status_code, 200)
+        upload = {"file": file, "lay": "history"}
+        self.assertEqual(client.post(f"/api/weather/{self.place.pk}/import", upload).status_code, 200)
         page = client.get(f"/api/weather/{self.place.pk}").json()
         spans = [(w["from_at"] - start, w["to_at"] - start) for w in page["windows"]]
         self.assertEqual(spans, [(NOW - start, 4 * 3600), (9 * 3600, 30 * 3600)])
         wet = next(h for h in page["hours"] if h["at"] == start + 5 * 3600)
-        self.assertTrue(
-            any("dew point" in s for s in wet["stops"]) and any("Humidity" in s for s in wet["stops"])
-        )
+        self.assertTrue({"climate.dew", "climate.rh"} <= {s["rule_id"] for s in wet["stops"]})
         self.assertEqual(page["imports"][0]["rows"], 30)
 
     def test_the_simulated_probe_is_the_same_twice_and_always_a_workable_bay(self) -> None:

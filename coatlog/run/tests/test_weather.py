@@ -18,13 +18,14 @@ from django.test import SimpleTestCase, TestCase
 from coatlog.core.climate import dew_point_degc, frost_point_degc
 from coatlog.errors import Refused
 from coatlog.logbook.models import ClimateReading
-from coatlog.logbook.weather_files import HourRow, read_weather
+from coatlog.logbook.weather_files import HourRow, Manner, read_weather
 from coatlog.run import services
 from coatlog.run.models import JobProjection
 from coatlog.shop import clock
 
 from .base import NOW, ShopMixin
 
+LAID = Manner(lay="this_year")
 TMY3 = Path(pvlib.__file__).parent / "data" / "703165TY.csv"
 
 
@@ -32,7 +33,7 @@ class Tmy3Test(SimpleTestCase):
     """Source: station 703165 of the public TMY3 collection, as shipped in pvlib."""
 
     def test_the_dew_point_column_agrees_with_ours_within_its_rounding_away_from_the_seams(self) -> None:
-        rows = read_weather(TMY3.read_bytes(), "703165TY.csv", year=2026).rows
+        rows = read_weather(TMY3.read_bytes(), "703165TY.csv", year=2026, manner=LAID).rows
         self.assertEqual(len(rows), 8760)
         seam = np.array([r.month_seam for r in rows])
         outside = self.misfits(rows) & ~seam
@@ -55,11 +56,42 @@ class Tmy3Test(SimpleTestCase):
 
     def test_hour_ending_standard_time_and_midnight(self) -> None:
         """Row one says 01:00 at -9 h: it covers 00:00 to 01:00 there, 09:00 to 10:00 UTC."""
-        rows = read_weather(TMY3.read_bytes(), "703165TY.csv", year=2026).rows
+        rows = read_weather(TMY3.read_bytes(), "703165TY.csv", year=2026, manner=LAID).rows
         first = dt.datetime.fromtimestamp(rows[0].at, dt.UTC)
         self.assertEqual((first.year, first.month, first.day, first.hour), (2026, 1, 1, 9))
         self.assertTrue(all(b.at - a.at == 3600 for a, b in itertools.pairwise(rows)))
-        self.assertEqual(len(read_weather(TMY3.read_bytes(), "x.csv", year=2028).rows), 8760)
+        self.assertEqual(len(read_weather(TMY3.read_bytes(), "x.csv", year=2028, manner=LAID).rows), 8760)
+
+
+class MannerTest(SimpleTestCase):
+    LOCAL = (
+        "time_local,air_degc,rh_frac,rain_mm\n2024-02-28T23:00,8,0.7,0\n"
+        "2024-02-29T01:00,7,0.8,1.5\n2024-03-01T01:00,6,0.8,\n"
+    )
+
+    def read(self, text: str, year: int = 2026, **manner: Any) -> list[str]:
+        file = read_weather(text.encode(), "a.csv", year=year, manner=Manner(**{"lay": "history", **manner}))
+        self.notes = " ".join(file.notes)
+        return [f"{dt.datetime.fromtimestamp(r.at, dt.UTC):%Y-%m-%d %H}" for r in file.rows]
+
+    def test_hour_ending_local_standard_time_as_it_happened(self) -> None:
+        """23:00 at +1 h, hour-ending, is the hour from 21:00 UTC."""
+        got = self.read(self.LOCAL, stamps="end", hours_from_utc=1)
+        self.assertEqual(got, ["2024-02-28 21", "2024-02-28 23", "2024-02-29 23"])
+        self.assertIn("Gap of 1 h from 2024-02-28 22:00 UTC, Gap of 23 h", self.notes)
+
+    def test_a_typical_year_is_laid_onto_this_one_and_drops_a_day_it_lacks(self) -> None:
+        got = self.read(self.LOCAL, lay="this_year", hours_from_utc=0)
+        self.assertEqual(got, ["2026-02-28 23", "2026-03-01 01"])
+        self.assertEqual(len(self.read(self.LOCAL, year=2028, lay="this_year", hours_from_utc=0)), 3)
+
+    def test_local_times_ask_for_the_zone_and_a_typical_year_is_no_history(self) -> None:
+        with self.assertRaises(Refused) as caught:
+            self.read(self.LOCAL)
+        self.assertIn("hours its standard time is from UTC", caught.exception.detail)
+        with self.assertRaises(Refused) as caught:
+            read_weather(TMY3.read_bytes(), "t.csv", year=2026, manner=Manner(lay="history"))
+        self.assertIn("Lay it onto this year", caught.exception.detail)
 
 
 class RefusalTest(SimpleTestCase):
@@ -87,7 +119,7 @@ class RefusalTest(SimpleTestCase):
         }
         for name, (data, said) in cases.items():
             with self.assertRaises(Refused, msg=name) as caught:
-                read_weather(data, name, year=2026)
+                read_weather(data, name, year=2026, manner=LAID)
             self.assertIn(said, caught.exception.detail, name)
             self.assertIn(name, caught.exception.detail)
 
@@ -99,7 +131,7 @@ class ImportTest(ShopMixin, TestCase):
 
     def upload(self, data: bytes, name: str = "703165TY.csv"):
         file = SimpleUploadedFile(name, data, content_type="text/csv")
-        return self.client.post(f"/api/weather/{self.place.pk}/import", {"file": file})
+        return self.client.post(f"/api/weather/{self.place.pk}/import", {"file": file, "lay": "this_year"})
 
     def test_flash_windows_and_cure_of_a_whole_run_follow_the_uploaded_file(self) -> None:
         """The file as it is, in its July: every span and gate against a sum over its hours by hand."""
@@ -159,7 +191,7 @@ class ImportTest(ShopMixin, TestCase):
 
     @cached_property
     def hours(self) -> dict[int, float]:
-        rows = read_weather(TMY3.read_bytes(), "703165TY.csv", year=2026).rows
+        rows = read_weather(TMY3.read_bytes(), "703165TY.csv", year=2026, manner=LAID).rows
         return {r.at: r.air_degc for r in rows}
 
     def near(self, got: int, expected: float) -> None:
@@ -183,6 +215,30 @@ class ImportTest(ShopMixin, TestCase):
             JobProjection.objects.get(job=self.job).climate_id, services.ground_of(self.job).climate.id
         )
         self.assertEqual(clock.now(), NOW)
+
+
+class ForecastTest(ShopMixin, TestCase):
+    def test_a_forecast_is_for_the_open_and_its_windows_have_room_for_the_whole_coat(self) -> None:
+        client = self.signed_in("owner1")
+        path = f"/api/weather/{self.place.pk}"
+        self.assertEqual(self.post(client, f"{path}/forecast", {}).status_code, 422)
+        self.place.outdoors = True
+        self.place.save()
+        self.assertTrue(self.post(client, f"{path}/forecast", {}).json()["simulated"])
+        sheet = self.sheets["clear-anticorrosion"]
+        page = client.get(path, {"sheet_id": sheet.id, "coat_min": 45}).json()
+        need = page["need"]
+        self.assertEqual((need["coat_s"], need["flash_s"], need["dry_s"]), (2700, 1800, 86400))
+        hours = {h["at"]: h for h in page["hours"]}
+        for w in page["windows"]:
+            for start in (w["from_at"], w["latest_start_at"]):
+                end, dry = start + 4500, start + 4500 + 86400
+                for at, h in hours.items():
+                    if start - 3600 < at < end:
+                        self.assertEqual((h["stops"], h["source"]), ([], "forecast"))
+                    if start - 3600 < at < dry:
+                        self.assertFalse(h["rain_mm"])
+        self.assertTrue(page["go"] or page["reason"])
 
 
 def first_open(spans: list[dict[str, Any]]) -> int:

@@ -46,7 +46,7 @@ class OwnShopTest(TestCase):
         who = self.owner.get("/api/session").json()
         self.assertEqual((who["user"], who["role"], who["shop"]), ("ines", "owner", "Creek Boatyard"))
         self.assertEqual([p["name"] for p in who["places"]], ["Bay 1"])
-        self.assertEqual(len(self.owner.get("/api/shelf").json()), 5)
+        self.assertGreater(len(self.owner.get("/api/shelf").json()), 15)
         self.assertFalse(self.owner.get("/api/shop").json()["is_demo"])
 
     def test_a_shop_that_cannot_be_leaves_nothing_behind(self) -> None:

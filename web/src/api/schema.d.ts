@@ -4,6 +4,43 @@
  */
 
 export interface paths {
+    "/api/area": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Get Area */
+        post: operations["get_area"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/due.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Due
+         * @description What is due in service, as a calendar.
+         */
+        get: operations["due_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/entries": {
         parameters: {
             query?: never;
@@ -45,11 +82,31 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Jobs */
+        /**
+         * List Jobs
+         * @description Jobs, newest first.  `q`: every word must stand in object, number, code, customer or material.
+         */
         get: operations["list_jobs"];
         put?: never;
         /** Post Job */
         post: operations["create_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Import */
+        post: operations["import_job"];
         delete?: never;
         options?: never;
         head?: never;
@@ -65,6 +122,60 @@ export interface paths {
         };
         /** Get Job */
         get: operations["get_job"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Draft
+         * @description A job as it would be entered, to copy it or to change it.  Retired parts are left out.
+         */
+        get: operations["get_draft"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/entries.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Entries Csv */
+        get: operations["export_entries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Export */
+        get: operations["export_job"];
         put?: never;
         post?: never;
         delete?: never;
@@ -101,6 +212,46 @@ export interface paths {
         put?: never;
         /** Post Plan */
         post: operations["plan_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/quantity": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Quantity
+         * @description What the job takes in all, by material, with every loss named.
+         */
+        get: operations["get_quantity"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/stack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Stack
+         * @description Survey and stack of a job, changed: a new version of its facts, adopted by an entry.
+         */
+        put: operations["revise_job"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -192,6 +343,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/preferences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Preferences */
+        put: operations["set_preferences"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/prices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Price */
+        put: operations["set_price"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schemas/job": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Schema
+         * @description The JSON Schema of an exported job.
+         */
+        get: operations["job_schema"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -269,15 +474,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/substrates": {
+    "/api/survey": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** List Substrates */
-        get: operations["list_substrates"];
+        /** Get Survey */
+        get: operations["get_survey"];
         put?: never;
         post?: never;
         delete?: never;
@@ -297,6 +502,26 @@ export interface paths {
         get: operations["get_weather"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weather/{place_id}/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Forecast
+         * @description Ask the (simulated) forecast feed for a place in the open, and keep what it says.
+         */
+        post: operations["fetch_forecast"];
         delete?: never;
         options?: never;
         head?: never;
@@ -368,6 +593,15 @@ export interface components {
             /** Uncertainty K */
             uncertainty_k: number;
         };
+        /** AreaIn */
+        AreaIn: {
+            /** Measures */
+            measures: {
+                [key: string]: number;
+            };
+            /** Shape */
+            shape: string;
+        };
         /** Batch */
         Batch: {
             /** Batch Id */
@@ -393,6 +627,45 @@ export interface components {
             /** Use By At */
             use_by_at: number | null;
         };
+        /**
+         * Care
+         * @description What is due in service: once after `after_s`, then every `every_s` (None: once).
+         */
+        Care: {
+            /** After S */
+            after_s: number;
+            /** Every S */
+            every_s?: number | null;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "check" | "clean";
+            /** What */
+            what: string;
+        };
+        /** ChoiceOut */
+        ChoiceOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * Claim
+         * @description How long it is said to last [s], in the words of whoever says it.
+         */
+        Claim: {
+            /** Life S */
+            life_s: number;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        };
         /** Clock */
         Clock: {
             /** Closes At */
@@ -411,6 +684,22 @@ export interface components {
             /** Subject */
             subject: string;
             why: components["schemas"]["Why"];
+        };
+        /**
+         * CoatHint
+         * @description How a coat is put on: its character and the way the hand goes.
+         */
+        CoatHint: {
+            /**
+             * Character
+             * @default
+             */
+            character: string;
+            /**
+             * Direction
+             * @default
+             */
+            direction: string;
         };
         /**
          * Component
@@ -448,6 +737,31 @@ export interface components {
              * @default 0
              */
             solids_frac: number;
+            /** Voc G Per L */
+            voc_g_per_l?: number | null;
+            /**
+             * Water Frac
+             * @default 0
+             */
+            water_frac: number;
+        };
+        /**
+         * Coverage
+         * @description How far a material goes that builds no film: m² a coat from one litre, and how many coats.
+         */
+        Coverage: {
+            /**
+             * Coats Max
+             * @default 1
+             */
+            coats_max: number;
+            /**
+             * Coats Min
+             * @default 1
+             */
+            coats_min: number;
+            /** M2 Per L */
+            m2_per_l: number;
         };
         /**
          * Cue
@@ -501,6 +815,25 @@ export interface components {
             /** Low */
             low: number;
         };
+        /**
+         * Due
+         * @description Something to do in service, when it is due and when it was last done.
+         */
+        Due: {
+            /** Due At */
+            due_at: number | null;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Last At */
+            last_at: number | null;
+            /** Sheet Id */
+            sheet_id: string;
+            /** What */
+            what: string;
+            why: components["schemas"]["Why"];
+        };
         /** EntriesIn */
         EntriesIn: {
             /** Entries */
@@ -544,6 +877,19 @@ export interface components {
              * @default 1
              */
             v: number;
+        };
+        /**
+         * Face
+         * @description A face of a part and the way it looks.
+         */
+        Face: {
+            /** Area M2 */
+            area_m2: number;
+            /**
+             * Facing
+             * @enum {string}
+             */
+            facing: "up" | "side" | "down" | "inside";
         };
         /**
          * Facts
@@ -597,7 +943,7 @@ export interface components {
         /** Film */
         Film: {
             /** Aim Wet Um */
-            aim_wet_um: number;
+            aim_wet_um: number | null;
             /** Coat Id */
             coat_id: string;
             /** Done At */
@@ -607,7 +953,7 @@ export interface components {
              * @enum {string}
              */
             dry_from: "plan" | "draw" | "wet" | "gauge";
-            dry_um: components["schemas"]["Dry"];
+            dry_um: components["schemas"]["Dry"] | null;
             /** Layer Id */
             layer_id: string;
             /** N */
@@ -685,6 +1031,13 @@ export interface components {
             /** Text */
             text: string;
         };
+        /** ForecastOut */
+        ForecastOut: {
+            /** Hours */
+            hours: number;
+            /** Simulated */
+            simulated: boolean;
+        };
         /** FormulaOut */
         FormulaOut: {
             /** Id */
@@ -737,7 +1090,10 @@ export interface components {
             name: string;
             why: components["schemas"]["Why"];
         };
-        /** HourOut */
+        /**
+         * HourOut
+         * @description `margin_k` is surface above dew point, ± `uncertainty_k`.
+         */
         HourOut: {
             /** Air Degc */
             air_degc: number;
@@ -747,12 +1103,39 @@ export interface components {
             dew_point_degc: number;
             /** Margin K */
             margin_k: number;
+            /** Rain Mm */
+            rain_mm: number | null;
             /** Rh Frac */
             rh_frac: number;
             /** Source */
             source: string;
             /** Stops */
-            stops: string[];
+            stops: components["schemas"]["Verdict"][];
+            /** Uncertainty K */
+            uncertainty_k: number;
+            /** Warnings */
+            warnings: components["schemas"]["Verdict"][];
+            /** Wind M S */
+            wind_m_s: number | null;
+        };
+        /**
+         * ImportIn
+         * @description What a weather file cannot say of itself.
+         */
+        ImportIn: {
+            /** Hours From Utc */
+            hours_from_utc?: number | null;
+            /**
+             * Lay
+             * @enum {string}
+             */
+            lay: "history" | "this_year";
+            /**
+             * Stamps
+             * @default start
+             * @enum {string}
+             */
+            stamps: "start" | "end";
         };
         /** ImportOut */
         ImportOut: {
@@ -773,6 +1156,27 @@ export interface components {
             /** To At */
             to_at: number;
         };
+        /** ImportedJob */
+        ImportedJob: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Title */
+            title: string;
+        };
+        /** Inspection */
+        Inspection: {
+            /** At */
+            at: number;
+            /** Entry Id */
+            entry_id: string;
+            /** Note */
+            note: string;
+            /** Rating */
+            rating: number | null;
+        };
         /** JobCreated */
         JobCreated: {
             /**
@@ -785,15 +1189,28 @@ export interface components {
         JobHead: {
             /** Asset */
             asset: string;
+            /** Asset Kind */
+            asset_kind: string;
+            /** Customer */
+            customer: string;
             /**
              * Id
              * Format: uuid
              */
             id: string;
+            /** In Service */
+            in_service: boolean;
+            last_coat: components["schemas"]["LastCoat"] | null;
             /** Latest Start At */
             latest_start_at: number | null;
             /** Live */
             live: boolean;
+            /** Mark */
+            mark: string;
+            /** Next Due At */
+            next_due_at: number | null;
+            /** Paint Code */
+            paint_code: string;
             /** Parts */
             parts: number;
             /** Place */
@@ -812,8 +1229,29 @@ export interface components {
              * @default road
              */
             asset_kind: string;
+            /** Choices */
+            choices?: {
+                [key: string]: string;
+            };
+            /**
+             * Customer
+             * @default
+             */
+            customer: string;
             /** Layers */
             layers: components["schemas"]["LayerIn"][];
+            /**
+             * Mark
+             * @default
+             */
+            mark: string;
+            /** Overrules */
+            overrules?: components["schemas"]["OverruleIn"][];
+            /**
+             * Paint Code
+             * @default
+             */
+            paint_code: string;
             /** Parts */
             parts: components["schemas"]["PartIn"][];
             /**
@@ -864,7 +1302,10 @@ export interface components {
             flags: components["schemas"]["Flag"][];
             /** Job Id */
             job_id: string;
-            /** Ledger */
+            /**
+             * Ledger
+             * @default []
+             */
             ledger: components["schemas"]["LedgerLine"][];
             /** Next */
             next: components["schemas"]["NextTask"][];
@@ -872,6 +1313,11 @@ export interface components {
             parts: components["schemas"]["PartState"][];
             /** Plan Id */
             plan_id: string | null;
+            /**
+             * Service
+             * @default []
+             */
+            service: components["schemas"]["PartService"][];
             /** Through Seq */
             through_seq: number;
         };
@@ -890,13 +1336,27 @@ export interface components {
         JudgeIn: {
             /** Layers */
             layers: components["schemas"]["LayerIn"][];
-            /** Substrates */
-            substrates: string[];
+            /** Parts */
+            parts: components["schemas"]["PartIn"][];
         };
-        /** JudgeOut */
+        /**
+         * JudgeOut
+         * @description Findings, and what the stack comes to; no summary where an area is still missing.
+         */
         JudgeOut: {
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            summary: components["schemas"]["Summary"] | null;
+        };
+        /**
+         * LastCoat
+         * @description The newest coat of a job, in words.
+         */
+        LastCoat: {
+            /** At */
+            at: number;
+            /** Label */
+            label: string;
         };
         /**
          * Layer
@@ -996,6 +1456,15 @@ export interface components {
             /** Seq */
             seq: number;
         };
+        /** MeasureOut */
+        MeasureOut: {
+            /** Name */
+            name: string;
+            /** Usual */
+            usual: number | null;
+            /** Words */
+            words: string;
+        };
         /**
          * Method
          * @description A way of putting paint on.  Speeds and shares are assumed until a shop measures its own.
@@ -1046,6 +1515,9 @@ export interface components {
             typical: boolean;
             /** Use By S */
             use_by_s: number | null;
+            voc: components["schemas"]["Figure"] | null;
+            /** Voc Limit G Per L */
+            voc_limit_g_per_l: number | null;
             volume: components["schemas"]["PracticalVolume"] | null;
         };
         /** MixQuery */
@@ -1058,6 +1530,24 @@ export interface components {
             total_ml?: number | null;
         };
         /**
+         * Need
+         * @description What a coat needs [s]: to put it on, to flash, and afterwards to stay dry.
+         */
+        Need: {
+            /** Coat S */
+            coat_s: number;
+            /**
+             * Dry S
+             * @default 0
+             */
+            dry_s: number;
+            /**
+             * Flash S
+             * @default 0
+             */
+            flash_s: number;
+        };
+        /**
          * NeedLine
          * @description A coat still to spray with this material.
          */
@@ -1065,22 +1555,32 @@ export interface components {
             /** Area M2 */
             area_m2: number;
             /** Dry Um */
-            dry_um: number;
+            dry_um: number | null;
             /** Label */
             label: string;
             /** Task Key */
             task_key: string;
             /** Volume Ml */
             volume_ml: number;
-            wet: components["schemas"]["Figure"];
+            wet: components["schemas"]["Figure"] | null;
         };
         /**
          * NextTask
          * @description A task that is due, when it may start and what it waits for.
          */
         NextTask: {
+            /**
+             * Character
+             * @default
+             */
+            character: string;
             /** Closes At */
             closes_at: number | null;
+            /**
+             * Direction
+             * @default
+             */
+            direction: string;
             /** Dry Um */
             dry_um: number | null;
             /** Duration S */
@@ -1155,9 +1655,42 @@ export interface components {
              */
             why: string;
         };
+        /** OverruleIn */
+        OverruleIn: {
+            /** Reason */
+            reason: string;
+            /** Rule Id */
+            rule_id: string;
+        };
+        /**
+         * Pack
+         * @description What is bought, and the ready mix it makes [ml].
+         */
+        Pack: {
+            /** Makes Ml */
+            makes_ml: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * PackLine
+         * @description So many of one pack.
+         */
+        PackLine: {
+            /** Count */
+            count: number;
+            /** Makes Ml */
+            makes_ml: number;
+            /** Name */
+            name: string;
+            /** Price */
+            price: number | null;
+        };
         /**
          * Part
          * @description A thing to be coated.  Never deleted, only retired.
+         *
+         *     Parts of one `set_name` (four wheels) may be started and ended by one tap.
          */
         Part: {
             /** Area M2 */
@@ -1169,8 +1702,23 @@ export interface components {
              * @default 1
              */
             count: number;
+            /**
+             * Damage
+             * @default
+             */
+            damage: string;
+            /**
+             * Faces
+             * @default []
+             */
+            faces: components["schemas"]["Face"][];
             /** Id */
             id: string;
+            /**
+             * Must Survive
+             * @default []
+             */
+            must_survive: string[];
             /** Name */
             name: string;
             /** Place Id */
@@ -1180,13 +1728,31 @@ export interface components {
              * @default false
              */
             retired: boolean;
+            /**
+             * Set Name
+             * @default
+             */
+            set_name: string;
+            /**
+             * Shape
+             * @default
+             */
+            shape: string;
             /** Substrate */
             substrate: string;
         };
-        /** PartIn */
+        /**
+         * PartIn
+         * @description A part; its area is typed or comes from `shape` and `measures` [m].
+         */
         PartIn: {
             /** Area M2 */
-            area_m2: number;
+            area_m2?: number | null;
+            /**
+             * As Set
+             * @default false
+             */
+            as_set: boolean;
             /**
              * Condition
              * @default
@@ -1197,10 +1763,66 @@ export interface components {
              * @default 1
              */
             count: number;
+            /**
+             * Damage
+             * @default
+             */
+            damage: string;
+            /** Faces */
+            faces?: components["schemas"]["Face"][];
+            /** Id */
+            id?: string | null;
+            /** Measures */
+            measures?: {
+                [key: string]: number;
+            };
+            /** Must Survive */
+            must_survive?: string[];
             /** Name */
             name: string;
+            /**
+             * Set Name
+             * @default
+             */
+            set_name: string;
+            /**
+             * Shape
+             * @default
+             */
+            shape: string;
+            /**
+             * Shape Text
+             * @default
+             */
+            shape_text: string;
             /** Substrate */
             substrate: string;
+        };
+        /**
+         * PartService
+         * @description A part in use.  `claim_until_at` None: nobody claimed anything.
+         */
+        PartService: {
+            /** Claim Text */
+            claim_text: string;
+            /** Claim Until At */
+            claim_until_at: number | null;
+            /** Due */
+            due: components["schemas"]["Due"][];
+            /** Ended At */
+            ended_at: number | null;
+            /** Ended How */
+            ended_how: string;
+            /** Ended Was */
+            ended_was: string;
+            /** In Service At */
+            in_service_at: number;
+            /** Inspections */
+            inspections: components["schemas"]["Inspection"][];
+            /** Part Id */
+            part_id: string;
+            /** Touched Up At */
+            touched_up_at: number[];
         };
         /** PartState */
         PartState: {
@@ -1273,6 +1895,11 @@ export interface components {
             has_probe: boolean;
             /** Name */
             name: string;
+            /**
+             * Outdoors
+             * @default false
+             */
+            outdoors: boolean;
         };
         /** PlaceOut */
         PlaceOut: {
@@ -1285,6 +1912,8 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+            /** Outdoors */
+            outdoors: boolean;
         };
         /**
          * Plan
@@ -1400,6 +2029,58 @@ export interface components {
             total_ml: number;
             why: components["schemas"]["Why"];
         };
+        /**
+         * Preferences
+         * @description Units for reading and entry, light, single-letter keys, and the teeth of the own comb [um].
+         */
+        Preferences: {
+            /**
+             * Comb Um
+             * @default [
+             *       25,
+             *       50,
+             *       75,
+             *       100,
+             *       125,
+             *       150,
+             *       200,
+             *       250,
+             *       300,
+             *       400,
+             *       500,
+             *       600,
+             *       700,
+             *       800
+             *     ]
+             */
+            comb_um: number[];
+            /**
+             * Letter Keys
+             * @default true
+             */
+            letter_keys: boolean;
+            /**
+             * Theme
+             * @default system
+             * @enum {string}
+             */
+            theme: "system" | "light" | "dark";
+            /**
+             * Units
+             * @default metric
+             * @enum {string}
+             */
+            units: "metric" | "us";
+        };
+        /** PriceIn */
+        PriceIn: {
+            /** Amount */
+            amount?: number | null;
+            /** Material Id */
+            material_id: string;
+            /** Pack */
+            pack: string;
+        };
         /** ProbeOut */
         ProbeOut: {
             /** Air Degc */
@@ -1416,6 +2097,9 @@ export interface components {
         /**
          * Properties
          * @description What the stack rules read.  Never the name of a material.
+         *
+         *     `solvent` is how hard it attacks what lies under it, `resists` what its own dry film stands.
+         *     `made_for` names the only substrates it is for (empty: no such limit).
          */
         Properties: {
             /**
@@ -1423,30 +2107,154 @@ export interface components {
              * @default false
              */
             acid: boolean;
+            /**
+             * Antifouling
+             * @default none
+             * @enum {string}
+             */
+            antifouling: "none" | "hard" | "eroding";
+            /**
+             * Barrier
+             * @default false
+             */
+            barrier: boolean;
+            /**
+             * Bitumen
+             * @default false
+             */
+            bitumen: boolean;
+            /** Coats Exact */
+            coats_exact?: number | null;
             /** Family */
             family: string;
+            /**
+             * Flexible
+             * @default false
+             */
+            flexible: boolean;
+            /**
+             * Immersion
+             * @default false
+             */
+            immersion: boolean;
+            /**
+             * Made For
+             * @default []
+             */
+            made_for: string[];
+            /**
+             * Metal
+             * @default none
+             * @enum {string}
+             */
+            metal: "none" | "copper" | "zinc";
             /**
              * Needs Air Fed Mask
              * @default false
              */
             needs_air_fed_mask: boolean;
             /**
+             * Needs Cover
+             * @default false
+             */
+            needs_cover: boolean;
+            /** Peel Film Um */
+            peel_film_um?: number | null;
+            /**
              * Peelable
              * @default false
              */
             peelable: boolean;
             /**
+             * Promotes Adhesion
+             * @default false
+             */
+            promotes_adhesion: boolean;
+            /**
              * Rated For
              * @default []
              */
             rated_for: string[];
+            /**
+             * Repels
+             * @default false
+             */
+            repels: boolean;
             /** Resin */
             resin: string;
+            /**
+             * Resists
+             * @default strong
+             * @enum {string}
+             */
+            resists: "none" | "mild" | "strong";
+            /** Service Max Degc */
+            service_max_degc?: number | null;
+            /**
+             * Soaks Up Water
+             * @default false
+             */
+            soaks_up_water: boolean;
+            /**
+             * Solvent
+             * @default mild
+             * @enum {string}
+             */
+            solvent: "none" | "mild" | "strong";
             /**
              * Two Pack
              * @default false
              */
             two_pack: boolean;
+            /**
+             * Uv Stable
+             * @default true
+             */
+            uv_stable: boolean;
+            /**
+             * Wants Cured Ground
+             * @default false
+             */
+            wants_cured_ground: boolean;
+        };
+        /**
+         * Purchase
+         * @description What to buy.  `cost` None: a price is missing.
+         */
+        Purchase: {
+            /** Cost */
+            cost: number | null;
+            /** Lines */
+            lines: components["schemas"]["PackLine"][];
+            /** Makes Ml */
+            makes_ml: number;
+            /** Spare Ml */
+            spare_ml: number;
+        };
+        /** QuantityPage */
+        QuantityPage: {
+            /** Cost */
+            cost: number | null;
+            /** Currency */
+            currency: string;
+            /** Needs */
+            needs: components["schemas"]["SheetNeed"][];
+        };
+        /**
+         * QuantityQuery
+         * @description `inspected`: aim so that nine inspections in ten pass.  `profile_um`: height of a blast profile.
+         */
+        QuantityQuery: {
+            /**
+             * Inspected
+             * @default false
+             */
+            inspected: boolean;
+            /**
+             * Profile Um
+             * @default 0
+             */
+            profile_um: number;
         };
         /**
          * Recoat
@@ -1468,6 +2276,24 @@ export interface components {
             /** Windows */
             windows: components["schemas"]["Window"][];
         };
+        /** ReviseIn */
+        ReviseIn: {
+            /** Choices */
+            choices?: {
+                [key: string]: string;
+            };
+            /** Layers */
+            layers: components["schemas"]["LayerIn"][];
+            /** Overrules */
+            overrules?: components["schemas"]["OverruleIn"][];
+            /** Parts */
+            parts: components["schemas"]["PartIn"][];
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+        };
         /** RibbonPoint */
         RibbonPoint: {
             /** Assumed */
@@ -1484,10 +2310,13 @@ export interface components {
         SessionOut: {
             /** Csrf */
             csrf: string;
+            /** Currency */
+            currency: string;
             /** Now At */
             now_at: number;
             /** Places */
             places: components["schemas"]["PlaceOut"][];
+            preferences: components["schemas"]["Preferences"];
             /** Role */
             role: string;
             /** Shop */
@@ -1496,6 +2325,15 @@ export interface components {
             time_zone: string;
             /** User */
             user: string;
+        };
+        /** ShapeOut */
+        ShapeOut: {
+            /** Id */
+            id: string;
+            /** Measures */
+            measures: components["schemas"]["MeasureOut"][];
+            /** Name */
+            name: string;
         };
         /**
          * Sheet
@@ -1508,11 +2346,18 @@ export interface components {
              * @enum {string}
              */
             build: "film" | "soaks_in" | "wipe_on" | "bonded";
+            /**
+             * Care
+             * @default []
+             */
+            care: components["schemas"]["Care"][];
+            claim?: components["schemas"]["Claim"] | null;
             /** Components */
             components: components["schemas"]["Component"][];
+            coverage?: components["schemas"]["Coverage"] | null;
             /** Ea J Per Mol */
             ea_j_per_mol?: number | null;
-            film: components["schemas"]["FilmRange"];
+            film?: components["schemas"]["FilmRange"] | null;
             /**
              * Grade
              * @enum {string}
@@ -1523,6 +2368,11 @@ export interface components {
              * @default []
              */
             hazards: string[];
+            /**
+             * Hints
+             * @default []
+             */
+            hints: components["schemas"]["CoatHint"][];
             /**
              * Id
              * @default
@@ -1559,6 +2409,11 @@ export interface components {
             method_id: string;
             /** Name */
             name: string;
+            /**
+             * Packs
+             * @default []
+             */
+            packs: components["schemas"]["Pack"][];
             /** Points */
             points: components["schemas"]["GatePoint"][];
             /**
@@ -1581,7 +2436,7 @@ export interface components {
              * @default plain
              * @enum {string}
              */
-            texture: "plain" | "speckle" | "fine";
+            texture: "plain" | "speckle" | "fine" | "dots" | "slant" | "bands" | "weave";
             /**
              * Use Frac
              * @default 0.75
@@ -1593,12 +2448,47 @@ export interface components {
             };
         };
         /**
+         * SheetNeed
+         * @description One material of a job, from film to packs.
+         *
+         *     For a film: nominal and aimed mean [um].  `inspected` is the mean that passes inspection,
+         *     `breaks` says why it cannot be reached.  `volume` is for a film, `plain_ml` for what builds none.
+         */
+        SheetNeed: {
+            /** Aim Um */
+            aim_um: number | null;
+            /** Area M2 */
+            area_m2: number;
+            /** Breaks */
+            breaks: string;
+            /** Coats */
+            coats: number;
+            inspected: components["schemas"]["Figure"] | null;
+            /** Name */
+            name: string;
+            /** Nominal Um */
+            nominal_um: number | null;
+            /** Plain Ml */
+            plain_ml: number | null;
+            purchase: components["schemas"]["Purchase"] | null;
+            /** Sheet Id */
+            sheet_id: string;
+            /** Total Ml */
+            total_ml: number;
+            volume: components["schemas"]["PracticalVolume"] | null;
+            why: components["schemas"]["Why"];
+        };
+        /**
          * SheetOut
          * @description A sheet with the figures the shelf shows beside it.
          */
         SheetOut: {
             /** Method Name */
             method_name: string;
+            /** Prices */
+            prices: {
+                [key: string]: number;
+            };
             sheet: components["schemas"]["Sheet"];
             /** Solids Frac */
             solids_frac: number;
@@ -1624,6 +2514,11 @@ export interface components {
              * Format: time
              */
             closes: string;
+            /**
+             * Currency
+             * @default EUR
+             */
+            currency: string;
             /** Default Air Degc */
             default_air_degc: number;
             /** Default Rh Frac */
@@ -1639,6 +2534,13 @@ export interface components {
             painters: number;
             /** Time Zone */
             time_zone: string;
+            /**
+             * Voc Less Water
+             * @default true
+             */
+            voc_less_water: boolean;
+            /** Voc Limit G Per L */
+            voc_limit_g_per_l?: number | null;
         };
         /** ShopPage */
         ShopPage: {
@@ -1673,12 +2575,53 @@ export interface components {
             /** Word */
             word: string;
         };
-        /** SubstrateOut */
-        SubstrateOut: {
+        /**
+         * Summary
+         * @description Film [um], litres as ml, cost, and time [s] at the sheets' own temperatures.
+         *
+         *     `shortest_s`: from the first coat to when the gate `ready_gate` is reached if every coat goes on
+         *     as soon as it may.  `claim_s`: what the finish is said to last, None where nobody says.
+         */
+        Summary: {
+            /** Air Fed */
+            air_fed: boolean;
+            /** Claim S */
+            claim_s: number | null;
+            /** Coats */
+            coats: number;
+            /** Cost */
+            cost: number | null;
+            /** Film Um */
+            film_um: number;
+            /** Ready Gate */
+            ready_gate: string;
+            /** Shortest S */
+            shortest_s: number | null;
+            /** Tacky Joins */
+            tacky_joins: number;
+            /** Total Ml */
+            total_ml: number;
+        };
+        /** SurfaceOut */
+        SurfaceOut: {
+            /** Group */
+            group: string;
             /** Id */
             id: string;
             /** Name */
             name: string;
+        };
+        /**
+         * SurveyOut
+         * @description What a survey may choose from.
+         */
+        SurveyOut: {
+            /** Exposures */
+            exposures: components["schemas"]["ChoiceOut"][];
+            /** Shapes */
+            shapes: components["schemas"]["ShapeOut"][];
+            /** Substrates */
+            substrates: components["schemas"]["SurfaceOut"][];
         };
         /** Task */
         Task: {
@@ -1751,16 +2694,26 @@ export interface components {
             /** Urgent State */
             urgent_state: string | null;
         };
-        /** WeatherPage */
+        /**
+         * WeatherPage
+         * @description `need`: what the coat asked about takes; `windows` have room for all of it.
+         */
         WeatherPage: {
+            /** Go */
+            go: boolean;
             /** Has Probe */
             has_probe: boolean;
             /** Hours */
             hours: components["schemas"]["HourOut"][];
             /** Imports */
             imports: components["schemas"]["ImportOut"][];
+            need: components["schemas"]["Need"];
+            /** Need Why */
+            need_why: string;
             /** Now At */
             now_at: number;
+            /** Outdoors */
+            outdoors: boolean;
             /** Place */
             place: string;
             /**
@@ -1768,8 +2721,31 @@ export interface components {
              * Format: uuid
              */
             place_id: string;
+            /** Reason */
+            reason: string;
             /** Windows */
-            windows: components["schemas"]["WindowOut"][];
+            windows: components["schemas"]["Window"][];
+        };
+        /**
+         * WeatherQuery
+         * @description `sheet_id`: the material whose limits and times count; `coat_min` minutes the coat takes.
+         */
+        WeatherQuery: {
+            /**
+             * Coat Min
+             * @default 60
+             */
+            coat_min: number;
+            /**
+             * Hours
+             * @default 96
+             */
+            hours: number;
+            /**
+             * Sheet Id
+             * @default
+             */
+            sheet_id: string;
         };
         /**
          * Why
@@ -1795,27 +2771,22 @@ export interface components {
         };
         /**
          * Window
-         * @description A time in which the next coat may go on: from the end of this one, to from its start.
+         * @description Starts from `from_at` to `latest_start_at` fit; the good hours end at `to_at`, and why.
          */
         Window: {
-            /** At Degc */
-            at_degc: number;
-            /** From S */
-            from_s: number;
-            /**
-             * Tacky
-             * @default false
-             */
-            tacky: boolean;
-            /** To S */
-            to_s?: number | null;
-        };
-        /** WindowOut */
-        WindowOut: {
+            /** Ends Because */
+            ends_because: string;
             /** From At */
             from_at: number;
+            /** Latest Start At */
+            latest_start_at: number;
             /** To At */
             to_at: number;
+            /**
+             * Warnings
+             * @default []
+             */
+            warnings: string[];
         };
     };
     responses: never;
@@ -1826,6 +2797,50 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    get_area: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AreaIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Figure"];
+                };
+            };
+        };
+    };
+    due_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
     post_entries: {
         parameters: {
             query?: never;
@@ -1872,7 +2887,9 @@ export interface operations {
     };
     list_jobs: {
         parameters: {
-            query?: never;
+            query?: {
+                q?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -1914,6 +2931,36 @@ export interface operations {
             };
         };
     };
+    import_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportedJob"];
+                };
+            };
+        };
+    };
     get_job: {
         parameters: {
             query?: never;
@@ -1932,6 +2979,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobPage"];
+                };
+            };
+        };
+    };
+    get_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobIn"];
+                };
+            };
+        };
+    };
+    export_entries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    export_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
                 };
             };
         };
@@ -1980,6 +3095,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Plan"];
+                };
+            };
+        };
+    };
+    get_quantity: {
+        parameters: {
+            query?: {
+                inspected?: boolean;
+                profile_um?: number;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuantityPage"];
+                };
+            };
+        };
+    };
+    revise_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReviseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobCreated"];
                 };
             };
         };
@@ -2094,6 +3260,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlaceOut"];
+                };
+            };
+        };
+    };
+    set_preferences: {
+        parameters: {
+            query?: {
+                units?: "metric" | "us";
+                theme?: "system" | "light" | "dark";
+                letter_keys?: boolean;
+                comb_um?: number[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preferences"];
+                };
+            };
+        };
+    };
+    set_price: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PriceIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    job_schema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
                 };
             };
         };
@@ -2255,7 +3490,7 @@ export interface operations {
             };
         };
     };
-    list_substrates: {
+    get_survey: {
         parameters: {
             query?: never;
             header?: never;
@@ -2270,7 +3505,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SubstrateOut"][];
+                    "application/json": components["schemas"]["SurveyOut"];
                 };
             };
         };
@@ -2279,6 +3514,8 @@ export interface operations {
         parameters: {
             query?: {
                 hours?: number;
+                sheet_id?: string;
+                coat_min?: number;
             };
             header?: never;
             path: {
@@ -2295,6 +3532,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WeatherPage"];
+                };
+            };
+        };
+    };
+    fetch_forecast: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                place_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ForecastOut"];
                 };
             };
         };
@@ -2316,6 +3575,19 @@ export interface operations {
                      * Format: binary
                      */
                     file: string;
+                    /** Hours From Utc */
+                    hours_from_utc?: number | null;
+                    /**
+                     * Lay
+                     * @enum {string}
+                     */
+                    lay: "history" | "this_year";
+                    /**
+                     * Stamps
+                     * @default start
+                     * @enum {string}
+                     */
+                    stamps?: "start" | "end";
                 };
             };
         };

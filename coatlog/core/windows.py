@@ -1,0 +1,169 @@
+"""Is now a time to coat outdoors or in, and when is the next: hours judged one by one, then together.
+
+A coat needs more than a good hour: set-up and coat, its flash, and the time it must stay dry.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from .climate import Limits, Verdict, coating_gate
+from .errors import require
+from .why import Why
+
+__all__ = ["Hour", "Need", "Window", "find_windows", "judge_hour"]
+
+WIND_WARN_M_S, WIND_STOP_M_S = 5.0, 8.0  # mean wind; common practice, no published source
+PRACTICE = Why(kind="practice", ref="common practice, no published source")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Hour:
+    """Air of one hour: start [epoch s], degC, humidity [-], mean wind [m/s], rain [mm].
+
+    `uncertainty_k` is how far surface less dew point may be off [K]; `known` false: nobody measured
+    or foretold it.
+    """
+
+    at: int
+    air_degc: float
+    surface_degc: float
+    rh_frac: float
+    wind_m_s: float | None = None
+    rain_mm: float | None = None
+    uncertainty_k: float = 2.0
+    known: bool = True
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Need:
+    """What a coat needs [s]: to put it on, to flash, and afterwards to stay dry."""
+
+    coat_s: int
+    flash_s: int = 0
+    dry_s: int = 0
+
+    @property
+    def total_s(self) -> int:
+        return self.coat_s + self.flash_s + self.dry_s
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Window:
+    """Starts from `from_at` to `latest_start_at` fit; the good hours end at `to_at`, and why."""
+
+    from_at: int
+    latest_start_at: int
+    to_at: int
+    ends_because: str
+    warnings: tuple[str, ...] = ()
+
+
+def judge_hour(limits: Limits, hour: Hour, *, outdoors: bool) -> tuple[Verdict, ...]:
+    """Stops and warnings for putting a coat on in that hour.  Raises OutOfRange."""
+    out = list(
+        coating_gate(
+            limits,
+            surface_degc=hour.surface_degc,
+            air_degc=hour.air_degc,
+            rh_frac=hour.rh_frac,
+            uncertainty_k=hour.uncertainty_k,
+        )
+    )
+    if not outdoors:
+        return tuple(out)
+    out += _wet(hour)
+    wind = hour.wind_m_s
+    if wind is not None and wind > WIND_WARN_M_S:
+        hard = wind > WIND_STOP_M_S
+        out.append(
+            Verdict(
+                rule_id="climate.wind",
+                severity="stop" if hard else "warn",
+                what=f"Mean wind is {wind:.1f} m/s.",
+                why="Overspray leaves the job and the film dries on the way.",
+                instead="Wait for less than 8 m/s, or screen it." if hard else "Screen it, or roll.",
+                source=PRACTICE,
+            )
+        )
+    return tuple(out)
+
+
+def _wet(hour: Hour) -> tuple[Verdict, ...]:
+    if not hour.rain_mm:
+        return ()
+    return (
+        Verdict(
+            rule_id="climate.rain",
+            severity="stop",
+            what=f"Rain, {hour.rain_mm:.1f} mm in the hour.",
+            why="Water on a film that is not through spots it, or takes it off.",
+            instead="Wait, or put it under cover until it is water-proof.",
+            source=PRACTICE,
+        ),
+    )
+
+
+def find_windows(
+    hours: Sequence[Hour], need: Need, limits: Limits, *, outdoors: bool, now: int
+) -> tuple[Window, ...]:
+    """Windows from `now` in which a coat can be started and has all the time it needs.
+
+    While it is put on and flashes every stop counts; while it must stay dry only rain and ice do.
+    Hours nobody measured or foretold end a window.  Raises OutOfRange (an hour no longer than 0 s).
+    """
+    require(need.coat_s > 0, "coat_s", need.coat_s, "more than 0 s")
+    rows = [h for h in hours if h.at + 3600 > now]
+    stops = [_reason(h, limits, outdoors, coating=True) for h in rows]
+    wet = [_reason(h, limits, outdoors, coating=False) for h in rows]
+    out: list[Window] = []
+    i = 0
+    while i < len(rows):
+        if stops[i]:
+            i += 1
+            continue
+        good, why = _run(rows, stops, i)
+        dry, _ = _run(rows, wet, i)
+        start = max(rows[i].at, now)
+        latest = min(good - need.coat_s - need.flash_s, dry - need.total_s)
+        if latest >= start:
+            inside = [h for h in rows[i:] if h.at < good]
+            out.append(
+                Window(
+                    from_at=start,
+                    latest_start_at=latest,
+                    to_at=good,
+                    ends_because=why,
+                    warnings=_warnings(inside, limits, outdoors),
+                )
+            )
+        while i < len(rows) and rows[i].at < good:
+            i += 1
+    return tuple(out)
+
+
+def _reason(hour: Hour, limits: Limits, outdoors: bool, *, coating: bool) -> str:
+    """The first thing against the hour, empty: nothing is."""
+    if not hour.known:
+        return "nobody has measured or foretold what follows"
+    if not coating and not outdoors:
+        return ""
+    verdicts = judge_hour(limits, hour, outdoors=outdoors) if coating else _wet(hour)
+    return next((v.what for v in verdicts if v.severity == "stop"), "")
+
+
+def _run(rows: Sequence[Hour], against: Sequence[str], i: int) -> tuple[int, str]:
+    """End of the unbroken run of hours from i, and what ends it."""
+    for j in range(i, len(rows)):
+        if against[j]:
+            return rows[j].at, against[j]
+        if j + 1 < len(rows) and rows[j + 1].at > rows[j].at + 3600:
+            return rows[j].at + 3600, "an hour is missing"
+    return rows[-1].at + 3600, "the hours known end here"
+
+
+def _warnings(rows: Sequence[Hour], limits: Limits, outdoors: bool) -> tuple[str, ...]:
+    found = itertools.chain.from_iterable(judge_hour(limits, h, outdoors=outdoors) for h in rows)
+    return tuple(dict.fromkeys(v.what for v in found if v.severity == "warn"))

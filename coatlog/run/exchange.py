@@ -1,0 +1,370 @@
+"""A job as one document that leaves a shop and comes back byte for byte, and its log as a table.
+
+The document carries ids, so it is taken in once: where they are free, or where the same job already
+stands unchanged.  People are carried by name; the one who takes a job in signs for those unknown.
+"""
+
+from __future__ import annotations
+
+import csv
+import datetime as dt
+import io
+import json
+from dataclasses import dataclass, field
+from typing import Any, Literal
+from uuid import UUID
+
+from django.db import transaction
+
+from coatlog.core.codec import canonical, content_id, from_plain, to_plain
+from coatlog.core.errors import CoreError
+from coatlog.core.run.entries import parse_body
+from coatlog.core.run.facts import Facts
+from coatlog.core.run.plan import Plan
+from coatlog.errors import NotPermitted, Refused
+from coatlog.jobs.models import Asset, FactsDoc, Job
+from coatlog.logbook.models import ClimateReading, LogEntry
+from coatlog.logbook.services import batch_ids_of, entries_of_job
+from coatlog.shop.models import Member, Place, Shop
+
+from . import services
+from .models import PlanDoc
+
+__all__ = ["JobDocument", "entries_csv", "export_job", "import_job"]
+
+DAY_S = 86400
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AssetDoc:
+    id: str
+    name: str
+    kind: Literal["road", "vessel", "aircraft"]
+    mark: str
+    paint_code: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlaceDoc:
+    id: str
+    name: str
+    has_probe: bool
+    outdoors: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlanVersion:
+    plan: Plan
+    log_seq: int
+    made_at: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EntryDoc:
+    """One line of the log, in order; `actor` is who did it."""
+
+    id: str
+    job_id: str | None
+    kind: str
+    v: int
+    at: int
+    at_from: Literal["tap", "typed", "import"]
+    at_true: int
+    skew_s: int
+    sent_at: int
+    received_at: int
+    actor: str
+    device_id: str
+    n: int
+    group_id: str | None
+    body: dict[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReadingDoc:
+    """Air at a place: epoch s, degC, fraction, m/s, mm."""
+
+    place_id: str
+    at: int
+    air_degc: float
+    surface_degc: float | None
+    rh_frac: float
+    wind_m_s: float | None
+    rain_mm: float | None
+    source: Literal["probe", "import", "forecast"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JobDocument:
+    """One job with all its state stands on."""
+
+    format: Literal["coatlog-job"] = "coatlog-job"
+    version: Literal[1] = 1
+    id: str
+    title: str
+    customer: str
+    created_at: int
+    place_id: str
+    default_air_degc: float
+    default_rh_frac: float
+    asset: AssetDoc
+    places: tuple[PlaceDoc, ...]
+    facts: tuple[Facts, ...]
+    plans: tuple[PlanVersion, ...]
+    entries: tuple[EntryDoc, ...]
+    readings: tuple[ReadingDoc, ...]
+
+
+def export_job(job: Job) -> JobDocument:
+    """The document of a job: facts, plans, log and the air it stood in."""
+    facts = tuple(from_plain(Facts, d.doc) for d in FactsDoc.objects.filter(job=job))
+    rows = entries_of_job(job)
+    place_ids = {p.place_id for f in facts for p in f.parts} | {str(job.place_id)}
+    since = min([job.created_at, *(e.at_true for e in rows)]) - DAY_S
+    readings = ClimateReading.objects.filter(
+        place_id__in=place_ids, place__shop_id=job.shop_id, at__gte=since
+    ).order_by("id")
+    names = {e.pk: e.signed_as or e.actor.get_username() for e in rows}
+    return JobDocument(
+        id=str(job.pk),
+        title=job.title,
+        customer=job.customer,
+        created_at=job.created_at,
+        place_id=str(job.place_id),
+        default_air_degc=job.shop.default_air_degc,
+        default_rh_frac=job.shop.default_rh_frac,
+        asset=AssetDoc(
+            id=str(job.asset_id),
+            name=job.asset.name,
+            kind=job.asset.kind,  # type: ignore[arg-type]
+            mark=job.asset.mark,
+            paint_code=job.asset.paint_code,
+        ),
+        places=tuple(
+            PlaceDoc(id=str(p.pk), name=p.name, has_probe=p.has_probe, outdoors=p.outdoors)
+            for p in Place.objects.filter(pk__in=place_ids, shop_id=job.shop_id).order_by("id")
+        ),
+        facts=facts,
+        plans=tuple(
+            PlanVersion(plan=from_plain(Plan, p.doc), log_seq=p.log_seq, made_at=p.made_at)
+            for p in PlanDoc.objects.filter(job=job).order_by("id")
+        ),
+        entries=tuple(_entry_doc(e, names[e.pk]) for e in rows),
+        readings=tuple(
+            ReadingDoc(
+                place_id=str(r.place_id),
+                at=r.at,
+                air_degc=r.air_degc,
+                surface_degc=r.surface_degc,
+                rh_frac=r.rh_frac,
+                wind_m_s=r.wind_m_s,
+                rain_mm=r.rain_mm,
+                source=r.source,  # type: ignore[arg-type]
+            )
+            for r in readings
+        ),
+    )
+
+
+def _entry_doc(e: LogEntry, actor: str) -> EntryDoc:
+    return EntryDoc(
+        id=str(e.entry_id),
+        job_id=str(e.job_id) if e.job_id else None,
+        kind=e.kind,
+        v=e.v,
+        at=e.at,
+        at_from=e.at_from,  # type: ignore[arg-type]
+        at_true=e.at_true,
+        skew_s=e.skew_s,
+        sent_at=e.sent_at,
+        received_at=e.received_at,
+        actor=actor,
+        device_id=e.device_id,
+        n=e.n,
+        group_id=str(e.group_id) if e.group_id else None,
+        body=e.body,
+    )
+
+
+@transaction.atomic
+def import_job(member: Member, data: bytes, file_name: str, *, now: int) -> Job:
+    """Take a document in, whole or not at all.
+
+    Raises Refused naming what stands where and what was expected, NotPermitted.
+    """
+    if not member.may_write:
+        raise NotPermitted("A viewer may look, not import.")
+    doc = _read(data, file_name)
+    shop = Shop.objects.select_for_update().get(pk=member.shop_id)
+    known = Job.objects.filter(pk=_uuid(doc.id, "id")).select_related("shop", "asset", "place").first()
+    if known is not None:
+        if known.shop_id == shop.pk and canonical(export_job(known)) == canonical(doc):
+            return known
+        where = "in this shop, and it has gone on since" if known.shop_id == shop.pk else "in another shop"
+        raise Refused.field("id", doc.id, "a job not here yet", f"{file_name}: this job is already {where}.")
+    job = _store(member, shop, doc, file_name)
+    services.project(job, now=now)
+    return job
+
+
+def _read(data: bytes, file_name: str) -> JobDocument:
+    try:
+        plain = json.loads(data.decode("utf-8-sig"), parse_constant=_no_constant)
+    except (UnicodeDecodeError, ValueError) as bad:
+        text = str(bad)[:120]
+        told = f"{file_name}: not JSON in UTF-8. {text}"
+        raise Refused.field("file", text, "a job exported as JSON", told) from None
+    try:
+        doc = from_plain(JobDocument, plain)
+        _check(doc)
+    except CoreError as refusal:
+        raise Refused.field(
+            refusal.field,
+            refusal.given,
+            refusal.expected,
+            f"{file_name}, {refusal.field}: {str(refusal.given)[:80]!r} stands there, expected "
+            f"{refusal.expected}. Nothing was imported.",
+        ) from None
+    return doc
+
+
+def _no_constant(text: str) -> None:
+    raise ValueError(f"{text} is no number")
+
+
+def _check(doc: JobDocument) -> None:
+    """Hashes, references and bodies.  Raises CoreError or Refused."""
+    places = {p.id for p in doc.places}
+    if doc.place_id not in places:
+        raise Refused.field("place_id", doc.place_id, "one of the document's places")
+    for i, f in enumerate(doc.facts):
+        plain = to_plain(f)
+        plain.pop("id")
+        if content_id(plain) != f.id:
+            raise Refused.field(f"facts[{i}].id", f.id, "the hash of its content: it was changed by hand")
+        for p in f.parts:
+            if p.place_id not in places:
+                raise Refused.field(f"facts[{i}].parts", p.place_id, "one of the document's places")
+    for i, e in enumerate(doc.entries):
+        _uuid(e.id, f"entries[{i}].id")
+        if e.job_id not in (None, doc.id):
+            raise Refused.field(f"entries[{i}].job_id", e.job_id, "this job, or none")
+        try:
+            parse_body(e.kind, e.body)
+        except CoreError as refusal:
+            raise Refused.field(f"entries[{i}].{refusal.field}", refusal.given, refusal.expected) from None
+    for i, r in enumerate(doc.readings):
+        ok = r.place_id in places and -60 <= r.air_degc <= 60 and 0 < r.rh_frac <= 1
+        if not ok:
+            raise Refused.field(
+                f"readings[{i}]", f"{r.air_degc:g} °C, {r.rh_frac:g}", "-60 to 60 °C, humidity above 0 to 1"
+            )
+
+
+def _uuid(text: str, where: str) -> UUID:
+    try:
+        return UUID(text)
+    except ValueError:
+        raise Refused.field(where, text, "an id") from None
+
+
+def _store(member: Member, shop: Shop, doc: JobDocument, file_name: str) -> Job:
+    for p in doc.places:
+        row = Place.objects.filter(pk=_uuid(p.id, "places.id")).first()
+        if row is not None and row.shop_id != shop.pk:
+            raise Refused.field("places", p.name, "places not in another shop here")
+        if row is None:
+            taken = Place.objects.filter(shop=shop, name=p.name).exists()
+            name = f"{p.name} (imported)"[:60] if taken else p.name
+            Place.objects.create(id=p.id, shop=shop, name=name, has_probe=p.has_probe, outdoors=p.outdoors)
+    held = LogEntry.objects.filter(shop=shop, entry_id__in=[e.id for e in doc.entries]).count()
+    if held:
+        raise Refused.field("entries", held, "entries not in this shop's log yet")
+    asset, _ = Asset.objects.get_or_create(
+        id=_uuid(doc.asset.id, "asset.id"),
+        defaults={
+            "shop": shop,
+            "name": doc.asset.name[:120],
+            "kind": doc.asset.kind,
+            "mark": doc.asset.mark[:60],
+            "paint_code": doc.asset.paint_code[:60],
+        },
+    )
+    if asset.shop_id != shop.pk:
+        raise Refused.field("asset", doc.asset.name, "an object not in another shop here")
+    job = Job.objects.create(
+        id=doc.id,
+        shop=shop,
+        asset=asset,
+        place_id=doc.place_id,
+        title=doc.title[:120],
+        customer=doc.customer[:60],
+        created_at=doc.created_at,
+    )
+    FactsDoc.objects.bulk_create(
+        FactsDoc(job=job, facts_id=f.id, version=f.version, doc=to_plain(f)) for f in doc.facts
+    )
+    PlanDoc.objects.bulk_create(
+        PlanDoc(job=job, plan_id=p.plan.id, log_seq=p.log_seq, doc=to_plain(p.plan), made_at=p.made_at)
+        for p in doc.plans
+    )
+    _store_entries(member, shop, job, doc)
+    ClimateReading.objects.bulk_create((ClimateReading(**to_plain(r)) for r in doc.readings), batch_size=2000)
+    return job
+
+
+def _store_entries(member: Member, shop: Shop, job: Job, doc: JobDocument) -> None:
+    members = Member.objects.filter(shop=shop).select_related("user")
+    people = {m.user.get_username(): m.user_id for m in members}
+    rows = []
+    for e in doc.entries:
+        shop.entry_seq += 1
+        target = e.body.get("target_id") if e.kind == "strike" else None
+        rows.append(
+            LogEntry(
+                shop=shop,
+                entry_id=e.id,
+                seq=shop.entry_seq,
+                job=job if e.job_id else None,
+                kind=e.kind,
+                v=e.v,
+                at=e.at,
+                at_from=e.at_from,
+                at_true=e.at_true,
+                skew_s=e.skew_s,
+                sent_at=e.sent_at,
+                received_at=e.received_at,
+                actor_id=people.get(e.actor, member.user_id),
+                signed_as="" if e.actor in people else e.actor[:150],
+                device_id=e.device_id,
+                n=e.n,
+                group_id=e.group_id,
+                batch_ids=sorted(batch_ids_of(e.body)),
+                target_id=target,
+                body=e.body,
+            )
+        )
+    LogEntry.objects.bulk_create(rows)
+    shop.save(update_fields=["entry_seq"])
+
+
+def entries_csv(job: Job) -> str:
+    """The log of a job as a table, one line an entry, times in UTC and as epoch seconds."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(["at_utc", "at_true_s", "kind", "who", "device", "entry_id", "body_json"])
+    for e in entries_of_job(job):
+        stamp = _utc(e.at_true)
+        who = e.signed_as or e.actor.get_username()
+        told = [_cell(who), _cell(e.device_id), e.entry_id, canonical(e.body)]
+        writer.writerow([stamp, e.at_true, e.kind, *told])
+    return out.getvalue()
+
+
+def _utc(at: int) -> str:
+    return dt.datetime.fromtimestamp(at, dt.UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+
+
+def _cell(text: str) -> str:
+    """A table program must not take a name for a formula."""
+    return f"'{text}" if text[:1] in "=+-@\t\r" else text
