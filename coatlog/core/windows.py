@@ -13,7 +13,7 @@ from .climate import Limits, Verdict, coating_gate
 from .errors import require
 from .why import Why
 
-__all__ = ["Hour", "Need", "Window", "find_windows", "judge_hour"]
+__all__ = ["Hour", "Need", "CoatWindow", "find_windows", "judge_hour"]
 
 WIND_WARN_M_S, WIND_STOP_M_S = 5.0, 8.0  # mean wind; common practice, no published source
 PRACTICE = Why(kind="practice", ref="common practice, no published source")
@@ -51,7 +51,7 @@ class Need:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Window:
+class CoatWindow:
     """Starts from `from_at` to `latest_start_at` fit; the good hours end at `to_at`, and why."""
 
     from_at: int
@@ -108,7 +108,7 @@ def _wet(hour: Hour) -> tuple[Verdict, ...]:
 
 def find_windows(
     hours: Sequence[Hour], need: Need, limits: Limits, *, outdoors: bool, now: int
-) -> tuple[Window, ...]:
+) -> tuple[CoatWindow, ...]:
     """Windows from `now` in which a coat can be started and has all the time it needs.
 
     While it is put on and flashes every stop counts; while it must stay dry only rain and ice do.
@@ -118,7 +118,7 @@ def find_windows(
     rows = [h for h in hours if h.at + 3600 > now]
     stops = [_reason(h, limits, outdoors, coating=True) for h in rows]
     wet = [_reason(h, limits, outdoors, coating=False) for h in rows]
-    out: list[Window] = []
+    out: list[CoatWindow] = []
     i = 0
     while i < len(rows):
         if stops[i]:
@@ -131,7 +131,7 @@ def find_windows(
         if latest >= start:
             inside = [h for h in rows[i:] if h.at < good]
             out.append(
-                Window(
+                CoatWindow(
                     from_at=start,
                     latest_start_at=latest,
                     to_at=good,

@@ -37,6 +37,8 @@ from .pages import AirNow, MixPage, RibbonPoint, air_now, mix_page, ribbon
 router = Router()
 MAX_ENTRIES = 200
 MAX_JOBS = 200
+MAX_DUE = 40
+DUE_AHEAD_S = 7 * 86400
 
 
 class EntryIn(Schema):
@@ -172,8 +174,20 @@ class NowLine(Schema):
     plan: Plan | None
 
 
+class DueLine(Schema):
+    """Something due in service; the same thing on several parts is one line."""
+
+    job_id: UUID
+    asset: str
+    part: str
+    parts: int
+    what: str
+    due_at: int
+
+
 class NowPage(Schema):
     now_at: int
+    due: list[DueLine]
     lines: list[NowLine]
     clocks: list[Clock]
 
@@ -212,7 +226,37 @@ def get_now(request: HttpRequest) -> NowPage:
         (c for x in lines for c in x.view.clocks),
         key=lambda c: (c.latest_start_at is None, c.latest_start_at or c.opens_at or 0),
     )
-    return NowPage(now_at=now, lines=lines, clocks=clocks)
+    return NowPage(now_at=now, due=_due(member, now), lines=lines, clocks=clocks)
+
+
+def _due(member: Member, now: int) -> list[DueLine]:
+    """What is due in service within a week, soonest first."""
+    rows = list(
+        JobProjection.objects.filter(job__shop_id=member.shop_id, next_due_at__lte=now + DUE_AHEAD_S)
+        .select_related("job__asset")
+        .order_by("next_due_at", "job_id")[:MAX_DUE]
+    )
+    docs = FactsDoc.objects.filter(job__in=[r.job_id for r in rows]).order_by("version")
+    names = {p["id"]: p["name"] for d in docs for p in d.doc["parts"]}
+    lines: dict[tuple[UUID, str, int], DueLine] = {}
+    for row in rows:
+        for life in services.state_from(row).service:
+            for d in life.due:
+                if d.due_at is None or d.due_at > now + DUE_AHEAD_S:
+                    continue
+                line = lines.setdefault(
+                    (row.job_id, d.key, d.due_at),
+                    DueLine(
+                        job_id=row.job_id,
+                        asset=row.job.asset.name,
+                        part=names.get(life.part_id, "part"),
+                        parts=0,
+                        what=d.what,
+                        due_at=d.due_at,
+                    ),
+                )
+                line.parts += 1
+    return sorted(lines.values(), key=lambda x: x.due_at)
 
 
 @router.get("/jobs", response=list[JobHead], operation_id="list_jobs")

@@ -8,7 +8,7 @@ from uuid import UUID
 from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
-from ninja import Router, Schema, Status
+from ninja import Body, Router, Schema, Status
 from ninja.utils import check_csrf
 
 from coatlog.errors import AppError, NotPermitted
@@ -164,7 +164,7 @@ def post_place(request: HttpRequest, data: PlaceIn) -> PlaceOut:
 
 
 @router.put("/preferences", response=Preferences, operation_id="set_preferences")
-def put_preferences(request: HttpRequest, data: Preferences) -> Preferences:
+def put_preferences(request: HttpRequest, data: Body[Preferences]) -> Preferences:
     return set_preferences(member_of(request), data)
 
 

@@ -27,6 +27,11 @@
   let spoken = $state("");
 
   $effect(() => {
+    const theme = session.who?.preferences.theme ?? "system";
+    if (theme === "system") delete document.documentElement.dataset.theme;
+    else document.documentElement.dataset.theme = theme;
+  });
+  $effect(() => {
     void session.look().then(() => outbox.start());
   });
   /** A page change is announced and takes the focus, as a document's would. */

@@ -106,7 +106,7 @@ class ExchangeTest(ShopMixin, TestCase):
             (spoiled(facts=[part]), "changed by hand"),
             (spoiled(entries=[*good["entries"][:2], entry]), "entries[2].body.coats"),
             (spoiled(readings=cold), "readings[0]"),
-            (spoiled(id="7"), "an id"),
+            (spoiled(id="7"), "entries[0].job_id"),
             (spoiled(place_id="elsewhere"), "one of the document's places"),
         ):
             r = self.take_in(text)

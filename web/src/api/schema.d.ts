@@ -702,6 +702,25 @@ export interface components {
             direction: string;
         };
         /**
+         * CoatWindow
+         * @description Starts from `from_at` to `latest_start_at` fit; the good hours end at `to_at`, and why.
+         */
+        CoatWindow: {
+            /** Ends Because */
+            ends_because: string;
+            /** From At */
+            from_at: number;
+            /** Latest Start At */
+            latest_start_at: number;
+            /** To At */
+            to_at: number;
+            /**
+             * Warnings
+             * @default []
+             */
+            warnings: string[];
+        };
+        /**
          * Component
          * @description One thing that goes into the cup, in pouring order.
          *
@@ -833,6 +852,27 @@ export interface components {
             /** What */
             what: string;
             why: components["schemas"]["Why"];
+        };
+        /**
+         * DueLine
+         * @description Something due in service; the same thing on several parts is one line.
+         */
+        DueLine: {
+            /** Asset */
+            asset: string;
+            /** Due At */
+            due_at: number;
+            /**
+             * Job Id
+             * Format: uuid
+             */
+            job_id: string;
+            /** Part */
+            part: string;
+            /** Parts */
+            parts: number;
+            /** What */
+            what: string;
         };
         /** EntriesIn */
         EntriesIn: {
@@ -1624,6 +1664,8 @@ export interface components {
         NowPage: {
             /** Clocks */
             clocks: components["schemas"]["Clock"][];
+            /** Due */
+            due: components["schemas"]["DueLine"][];
             /** Lines */
             lines: components["schemas"]["NowLine"][];
             /** Now At */
@@ -2724,7 +2766,7 @@ export interface components {
             /** Reason */
             reason: string;
             /** Windows */
-            windows: components["schemas"]["Window"][];
+            windows: components["schemas"]["CoatWindow"][];
         };
         /**
          * WeatherQuery
@@ -2771,22 +2813,20 @@ export interface components {
         };
         /**
          * Window
-         * @description Starts from `from_at` to `latest_start_at` fit; the good hours end at `to_at`, and why.
+         * @description A time in which the next coat may go on: from the end of this one, to from its start.
          */
         Window: {
-            /** Ends Because */
-            ends_because: string;
-            /** From At */
-            from_at: number;
-            /** Latest Start At */
-            latest_start_at: number;
-            /** To At */
-            to_at: number;
+            /** At Degc */
+            at_degc: number;
+            /** From S */
+            from_s: number;
             /**
-             * Warnings
-             * @default []
+             * Tacky
+             * @default false
              */
-            warnings: string[];
+            tacky: boolean;
+            /** To S */
+            to_s?: number | null;
         };
     };
     responses: never;
@@ -3266,17 +3306,16 @@ export interface operations {
     };
     set_preferences: {
         parameters: {
-            query?: {
-                units?: "metric" | "us";
-                theme?: "system" | "light" | "dark";
-                letter_keys?: boolean;
-                comb_um?: number[];
-            };
+            query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Preferences"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

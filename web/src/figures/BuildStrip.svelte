@@ -1,7 +1,7 @@
 <script lang="ts">
   /** All parts of a job in time, one lane each in the order of next work, and the air below. */
   import type { JobPage, PartView } from "../api/client";
-  import { clockTime, dayName, duration, um, when } from "../lib/format";
+  import { bare, clockTime, dayName, duration, kelvin, um, when } from "../lib/format";
   import { currentView } from "../lib/pick";
   import StateTag from "../ui/StateTag.svelte";
   import Lane from "./Lane.svelte";
@@ -39,6 +39,14 @@
   const lanes = $derived(current.toSorted((a, b) => (rank.get(a.part_id) ?? Infinity) - (rank.get(b.part_id) ?? Infinity)));
   const name = (id: string): string => page.facts.parts.find((p) => p.id === id)?.name ?? "";
 
+  /** A film counts its thickness, anything else its coats. */
+  function built(p: PartView): { on: string; of: string; said: string } {
+    const want = wanted(p.part_id).um;
+    if (want > 0) return { on: bare("um", p.dry_um), of: bare("um", want), said: `${bare("um", p.dry_um)} of ${um(want)}` };
+    const coats = page.facts.layers.filter((l) => l.part_id === p.part_id).reduce((s, l) => s + l.coats, 0);
+    const on = page.state.parts.find((s) => s.part_id === p.part_id)?.films.length ?? 0;
+    return { on: String(on), of: `${coats} coats`, said: `${on} of ${coats} coats` };
+  }
   function consequence(p: PartView): string {
     const task = p.next_task;
     if (p.state === "wet" && task === null && p.until_at === null) return "coat going on";
@@ -75,10 +83,10 @@
     {#each lanes as p (p.part_id)}
       {@const w = wanted(p.part_id)}
       {@const part = page.state.parts.find((s) => s.part_id === p.part_id)}
-      <li class:picked={picked === p.part_id} aria-label={`${name(p.part_id)}, ${Math.round(p.dry_um)} of ${um(w.um)}, ${p.word}, ${consequence(p)}`}>
+      <li class:picked={picked === p.part_id} aria-label={`${name(p.part_id)}, ${built(p).said}, ${p.word}, ${consequence(p)}`}>
         <button class="lanehead" onclick={() => pick?.(p.part_id)}>
           <span class="name">{name(p.part_id)}</span>
-          <span class="build"><b>{Math.round(p.dry_um)}</b> of {Math.round(w.um)}</span>
+          <span class="build"><b>{built(p).on}</b> of {built(p).of}</span>
           <StateTag state={p.state} word={p.word} />
           <span class="so">{consequence(p)}</span>
         </button>
@@ -97,8 +105,8 @@
     {/each}
   </ol>
   <div class="ribbon">
-    <p><b>Surface above dew point</b><span>{page.air.margin.value.toFixed(1)} K now, stop at 3{page.air.source === "default" ? ", assumed" : ""}</span></p>
-    <svg {width} height="36" aria-label={`Surface above dew point, ${page.air.margin.value.toFixed(1)} K now`} role="img">
+    <p><b>Surface above dew point</b><span>{kelvin(page.air.margin.value)} now, stop at {kelvin(3)}{page.air.source === "default" ? ", assumed" : ""}</span></p>
+    <svg {width} height="36" aria-label={`Surface above dew point, ${kelvin(page.air.margin.value)} now`} role="img">
       {#if area.pts.length > 1}
         <polygon points={`${scale.x(area.pts[0]!.at)},36 ${area.line} ${scale.x(area.pts[area.pts.length - 1]!.at)},36`} fill="var(--b2)" />
         {#each area.pts.slice(1) as r, i (r.at)}

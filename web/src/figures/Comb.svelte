@@ -1,5 +1,7 @@
 <script lang="ts">
   /** The wet-film comb: tap the last tooth that came out wet. */
+  import { bare, show } from "../lib/format";
+
   type Props = { want_um: number; teeth: number[]; low: number | null; read: (low: number, high: number) => void; dries: string };
   let { want_um, teeth, low, read, dries }: Props = $props();
   const near = $derived.by(() => {
@@ -12,10 +14,10 @@
 </script>
 
 <div class="comb">
-  <p><b>Last wet tooth</b><span>want {Math.round(want_um)} µm wet. {dries}</span></p>
-  <div class="teeth" role="radiogroup" aria-label="Last wet tooth, µm">
+  <p><b>Last wet tooth</b><span>want {show("um", want_um)} wet. {dries}</span></p>
+  <div class="teeth" role="radiogroup" aria-label="Last wet tooth">
     {#each near as t, i (t)}
-      <button role="radio" aria-checked={low === t} class:wanted={wanted[i]} style:height={`${74 - i * 4}px`} onclick={() => read(t, next(t))}>{t}</button>
+      <button role="radio" aria-checked={low === t} class:wanted={wanted[i]} style:height={`${74 - i * 4}px`} onclick={() => read(t, next(t))}>{bare("um", t)}</button>
     {/each}
   </div>
   <svg width="100%" height="20" aria-hidden="true"><rect width="100%" height="20" fill="url(#p-wet)" stroke="var(--skin-line)" stroke-width="1.5" /><path d="M6 5H2000" stroke="var(--wet-glint)" stroke-width="2" stroke-dasharray="18 6" /></svg>

@@ -36,7 +36,7 @@
   const y = $derived((um: number): number => base - um * k);
   const coats = $derived(planned.filter((t) => t.kind === "coat" && !t.locked).toSorted((a, b) => a.start_at - b.start_at));
   const unmask = $derived(planned.find((t) => t.kind === "unmask"));
-  const total = $derived(films.reduce((sum, f) => sum + f.dry_um.likely, 0));
+  const total = $derived(films.reduce((sum, f) => sum + (f.dry_um?.likely ?? 0), 0));
 
   type Body = { points: string; texture: string; top: string; planned: boolean };
   type Skin = { points: string; state: string; planned: boolean; glint: string; key: string };
@@ -55,7 +55,7 @@
 
   const levels = $derived.by(() => {
     let low = 0;
-    return films.map((f) => ({ low, high: (low += f.dry_um.likely) }));
+    return films.map((f) => ({ low, high: (low += f.dry_um?.likely ?? 0) }));
   });
   const bodies = $derived.by((): Body[] => {
     const end = scale.to;

@@ -1,57 +1,93 @@
 <script lang="ts" module>
   import type { Sheet } from "../api/client";
   export type SectionLayer = { sheet: Sheet; coats: number; um: number };
-  export type LayerSectionProps = { layers: SectionLayer[]; substrate: string; joins: { number: number; position: number; ok: boolean }[] };
+  export type LayerSectionProps = {
+    layers: SectionLayer[];
+    substrate: string;
+    joins: { number: number; position: number; ok: boolean; tacky?: boolean }[];
+    /** Beside another one: names inside, no braces. */
+    narrow?: boolean;
+    /** The taller of two, so that both share a ruler [µm]. */
+    scale_um?: number;
+  };
 </script>
 
 <script lang="ts">
-  /** The stack to scale: every coat set back like a sanded edge, joins between materials numbered. */
-  let { layers, substrate, joins }: LayerSectionProps = $props();
+  /** The stack to scale: every coat set back like a sanded edge, joins between materials numbered.
+   * What builds no film is a line of its own colour, not a thickness. */
+  import { bare, show } from "../lib/format";
+
+  let { layers, substrate, joins, narrow = false, scale_um = 0 }: LayerSectionProps = $props();
   const total = $derived(Math.max(1, layers.reduce((s, l) => s + l.um, 0)));
-  const k = $derived(330 / total);
+  const k = $derived(330 / Math.max(total, scale_um));
+  const W = $derived(narrow ? 300 : 560);
+  const LEFT = $derived(narrow ? 70 : 190);
+  const BASE = 380;
+  const THIN = 7;
   const coats = $derived.by(() => {
-    let low = 0;
+    let at = BASE;
     let step = 0;
     return layers.flatMap((l, li) =>
       Array.from({ length: l.coats }, (_, n) => {
         const um = l.um / l.coats;
-        const out = { li, n, low, high: low + um, step, um, sheet: l.sheet };
-        low += um;
+        const h = l.sheet.film ? Math.max(1.5, um * k) : THIN;
+        at -= h;
         step += 1;
-        return out;
+        return { li, n, y: at, h, step: step - 1, um, sheet: l.sheet };
       }),
     );
   });
-  const BASE = 380;
-  const y = $derived((um: number): number => BASE - um * k);
-  const edges = $derived(layers.map((_, i) => layers.slice(0, i).reduce((s, l) => s + l.um, 0)));
-  const rule = $derived([10, 20, 50, 100, 200, 500, 1000].find((s) => total / s <= 9) ?? 2000);
+  /** Top and bottom of each layer in pixels. */
+  const spans = $derived(layers.map((_, i) => {
+    const mine = coats.filter((c) => c.li === i);
+    return { low: (mine[0]?.y ?? BASE) + (mine[0]?.h ?? 0), high: mine.at(-1)?.y ?? BASE };
+  }));
+  /** Names keep their distance however thin a layer is. */
+  const names = $derived.by(() => {
+    let floor = BASE + 40;
+    return layers.map((l, i) => {
+      const mid = (spans[i]!.low + spans[i]!.high) / 2;
+      const at = Math.min(mid, floor - 36);
+      floor = at;
+      return { l, at, span: spans[i]! };
+    });
+  });
+  const rule = $derived([10, 20, 50, 100, 200, 500, 1000].find((s) => Math.max(total, scale_um) / s <= 9) ?? 2000);
+  const step = $derived(narrow ? Math.min(9, 120 / Math.max(1, coats.length)) : Math.min(9, 150 / Math.max(1, coats.length)));
+  const BODY = $derived(narrow ? 210 : 230);
 </script>
 
-<svg viewBox="0 0 560 460" role="img" aria-label={`Stack on ${substrate}: ${layers.map((l) => `${l.coats} × ${l.sheet.name}, ${Math.round(l.um)} µm`).join(", then ")}`}>
-  <rect x="190" y={BASE} width="230" height="52" fill="url(#m-metal)" stroke="var(--ink)" stroke-width="1.5" />
-  <text x="182" y={BASE + 30} text-anchor="end" font-size="15">{substrate}</text>
+<svg viewBox={`0 0 ${W} 460`} role="img" aria-label={`Stack on ${substrate}: ${layers.map((l) => `${l.coats} × ${l.sheet.name}${l.sheet.film ? `, ${show("um", l.um)}` : ", builds no film"}`).join(", then ")}`}>
+  <rect x={LEFT} y={BASE} width={BODY} height="52" fill="url(#m-metal)" stroke="var(--ink)" stroke-width="1.5" />
+  <text x={narrow ? LEFT : LEFT - 8} y={narrow ? BASE + 68 : BASE + 30} text-anchor={narrow ? "start" : "end"} font-size="15">{substrate}</text>
   {#each coats as c (`${c.li}-${c.n}`)}
-    <rect x={190 + c.step * 9} y={y(c.high)} width={230 - c.step * 9} height={Math.max(1.5, (c.high - c.low) * k)} fill={`url(#m-${c.sheet.texture})`} stroke="var(--ink)" stroke-width="1.2" />
-    {#if (c.high - c.low) * k > 15}<text class="um" x={412} y={y((c.low + c.high) / 2) + 5} text-anchor="end" font-size="13.5">{Math.round(c.um)}</text>{/if}
+    <rect x={LEFT + c.step * step} y={c.y} width={BODY - c.step * step} height={c.h} fill={c.sheet.film ? `url(#m-${c.sheet.texture})` : "var(--lift)"} stroke="var(--ink)" stroke-width="1.2" />
+    {#if c.h > 15}<text class="um" x={LEFT + BODY - 8} y={c.y + c.h / 2 + 5} text-anchor="end" font-size="13.5">{bare("um", c.um)}</text>{/if}
   {/each}
-  {#each layers as l, i (i)}
-    {@const mid = y(edges[i]! + l.um / 2)}
-    <path d={`M428 ${y(edges[i]!) - 1}H434V${y(edges[i]! + l.um) + 1}H428`} fill="none" stroke="var(--ink)" stroke-width="1.5" />
-    <text class="name" x="442" y={mid} font-size="16">{l.sheet.name}</text>
-    <text x="442" y={mid + 17} font-size="13.5">{l.coats} × {Math.round(l.um / l.coats)} = {Math.round(l.um)} µm</text>
+  {#each names as { l, at, span }, i (i)}
+    {#if narrow}
+      {#if span.low - span.high > 15}<text class="name halo" x={LEFT + BODY - 40} y={(span.low + span.high) / 2 + 5} text-anchor="end" font-size="14">{l.coats} × {l.sheet.name}</text>{/if}
+    {:else}
+      <path d={`M${LEFT + BODY + 8} ${span.low - 1}H${LEFT + BODY + 14}V${span.high + 1}H${LEFT + BODY + 8}`} fill="none" stroke="var(--ink)" stroke-width="1.5" />
+      <text class="name" x={LEFT + BODY + 22} y={at} font-size="16">{l.sheet.name}</text>
+      <text x={LEFT + BODY + 22} y={at + 17} font-size="13.5">{l.sheet.film ? `${l.coats} × ${bare("um", l.um / l.coats)} = ${show("um", l.um)}` : `${l.coats} × wiped or soaked in`}</text>
+    {/if}
   {/each}
   {#each joins as j (j.number)}
-    {@const at = y(edges[j.position] ?? 0)}
-    {#if j.ok}<circle cx="160" cy={at} r="12" fill="var(--field)" stroke="var(--ink)" stroke-width="2" />
-    {:else}<path d={`M160 ${at - 14}L175 ${at + 11}H145Z`} fill="var(--field)" stroke="var(--ink)" stroke-width="2" />{/if}
-    <text class="um" x="160" y={at + 5} text-anchor="middle" font-size="14">{j.number}</text>
-    <line x1="174" x2="190" y1={at} y2={at} stroke="var(--ink)" stroke-width="1.5" />
+    {@const at = spans[j.position]?.low ?? BASE}
+    {@const x = LEFT - 30}
+    {#if j.tacky}<rect x={LEFT} y={at - 4} width={BODY} height="8" fill="url(#p-flash)" stroke="var(--skin-line)" stroke-width="1" />{/if}
+    {#if j.ok}<circle cx={x} cy={at} r="12" fill="var(--field)" stroke="var(--ink)" stroke-width="2" />
+    {:else}<path d={`M${x} ${at - 14}L${x + 15} ${at + 11}H${x - 15}Z`} fill="var(--field)" stroke="var(--ink)" stroke-width="2" />{/if}
+    <text class="um" {x} y={at + 5} text-anchor="middle" font-size="14">{j.number}</text>
+    <line x1={x + 14} x2={LEFT} y1={at} y2={at} stroke="var(--ink)" stroke-width="1.5" />
   {/each}
-  {#each Array.from({ length: Math.floor(total / rule) + 1 }, (_, i) => i * rule) as um (um)}
-    <line x1="84" x2="96" y1={y(um)} y2={y(um)} stroke="var(--ink)" /><text x="78" y={y(um) + 4} text-anchor="end" font-size="13">{um}{um === 0 ? " µm" : ""}</text>
-  {/each}
-  <line x1="90" x2="90" y1={y(0)} y2={y(total)} stroke="var(--ink)" />
+  {#if !narrow && layers.some((l) => l.sheet.film)}
+    {#each Array.from({ length: Math.floor(total / rule) + 1 }, (_, i) => i * rule) as um (um)}
+      <line x1="84" x2="96" y1={BASE - um * k} y2={BASE - um * k} stroke="var(--ink)" /><text x="78" y={BASE - um * k + 4} text-anchor="end" font-size="13">{bare("um", um)}{um === 0 ? ` ${show("um", 0).split(" ")[1]}` : ""}</text>
+    {/each}
+    <line x1="90" x2="90" y1={BASE} y2={BASE - total * k} stroke="var(--ink)" />
+  {/if}
 </svg>
 
 <style>

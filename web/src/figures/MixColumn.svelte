@@ -1,7 +1,7 @@
 <script lang="ts">
   /** The cup to scale: millilitre marks left, cumulative scale readings right, poured from the bottom up. */
   import type { MixPage } from "../api/client";
-  import { spaced, volume } from "../lib/format";
+  import { bare, show, unit, volume } from "../lib/format";
 
   type Props = { mix: MixPage; next: string | null };
   let { mix, next }: Props = $props();
@@ -36,7 +36,7 @@
   });
 </script>
 
-<svg viewBox="0 0 900 400" role="img" aria-label={`Cup for ${volume(mix.cup.total_ml)}: ${mix.cup.pours.map((p) => `${p.name} to ${Math.round(p.mark_ml)} ml or ${Math.round(p.scale_g)} g`).join(", ")}`}>
+<svg viewBox="0 0 900 400" role="img" aria-label={`Cup for ${volume(mix.cup.total_ml)}: ${mix.cup.pours.map((p) => `${p.name} to ${show("ml", p.mark_ml)} or ${show("g", p.scale_g)}`).join(", ")}`}>
   {#each layers as p (p.role)}
     {@const on = poured.has(p.role)}
     <polygon points={`${left(y(p.low))},${y(p.low)} ${right(y(p.low))},${y(p.low)} ${right(y(p.mark_ml))},${y(p.mark_ml)} ${left(y(p.mark_ml))},${y(p.mark_ml)}`}
@@ -48,20 +48,20 @@
   <path d={`M128 ${TOP}H132L150 ${BASE}H350L368 ${TOP}H372`} fill="none" stroke="var(--ink)" stroke-width="4" />
   {#each marks as m (m)}
     <line x1={left(y(m)) + 3} x2={left(y(m)) + 16} y1={y(m)} y2={y(m)} stroke="var(--ink)" stroke-width="1.2" />
-    <text x={left(y(m)) - 8} y={y(m) + 4} text-anchor="end" font-size="13">{spaced(m)}</text>
+    <text x={left(y(m)) - 8} y={y(m) + 4} text-anchor="end" font-size="13">{bare("ml", m)}</text>
   {/each}
-  <text x="128" y={TOP - 10} text-anchor="end" font-size="13">ml</text>
+  <text x="128" y={TOP - 10} text-anchor="end" font-size="13">{unit("ml")}</text>
   {#each rows as p (p.role)}
     {@const on = poured.get(p.role)}
     {@const lift = p.role === next}
     <path d={`M${right(y(p.mark_ml)) + 2} ${y(p.mark_ml)}L440 ${p.at - 26}H462`} fill="none" stroke="var(--ink)" stroke-width={lift ? 2.2 : 1.2} />
     {#if lift}<rect x="464" y={p.at - 74} width="434" height="92" fill="var(--lift)" stroke="var(--ink)" stroke-width="2.4" />{/if}
     {#if on}<rect x="470" y={p.at - 38} width="24" height="24" fill="var(--ink)" /><path d={`M475 ${p.at - 27}l5 6 9 -11`} fill="none" stroke="var(--on-ink)" stroke-width="2.6" />{/if}
-    <text class="num" x="650" y={p.at - 8} text-anchor="end" font-size={lift ? 74 : 46}>{spaced(p.scale_g)}</text>
-    <text x="656" y={p.at - 8} font-size="19" font-weight="700">g</text>
+    <text class="num" x="650" y={p.at - 8} text-anchor="end" font-size={lift ? 74 : 46}>{bare("g", p.scale_g)}</text>
+    <text x="656" y={p.at - 8} font-size="19" font-weight="700">{unit("g")}</text>
     <text class="role" x="690" y={p.at - 46} font-size="18">{p.name}{lift ? ", pour now" : on ? ", in the cup" : ""}</text>
-    <text x="690" y={p.at - 25} font-size="14.5">{spaced(p.ml)} ml, to the {spaced(p.mark_ml)} mark</text>
-    <text x="690" y={p.at - 6} font-size="14.5">+ {spaced(p.g)} g. {p.share.replace(/, by \w+$/, "")}</text>
+    <text x="690" y={p.at - 25} font-size="14.5">{show("ml", p.ml)}, to the {bare("ml", p.mark_ml)} mark</text>
+    <text x="690" y={p.at - 6} font-size="14.5">+ {show("g", p.g)}. {p.share.replace(/, by \w+$/, "")}</text>
   {/each}
 </svg>
 

@@ -15,6 +15,10 @@
     <pattern id="m-plain" width="8" height="8" patternUnits="userSpaceOnUse"><rect width="8" height="8" fill="var(--b2)" /></pattern>
     <pattern id="m-fine" width="5" height="5" patternUnits="userSpaceOnUse"><rect width="5" height="5" fill="var(--b3)" /><circle cx="2" cy="2" r=".7" fill="var(--b-speck)" /></pattern>
     <pattern id="m-speckle" width="11" height="9" patternUnits="userSpaceOnUse"><rect width="11" height="9" fill="var(--b3)" /><path d="M1 2l2 1-1 1zM6 6l2-1 .6 1.6zM8 1.2l1.6.4-.8 1z" fill="var(--b-speck)" /></pattern>
+    <pattern id="m-dots" width="10" height="10" patternUnits="userSpaceOnUse"><rect width="10" height="10" fill="var(--b2)" /><circle cx="2.5" cy="2.5" r="1.5" fill="var(--b-line)" /><circle cx="7.5" cy="7.5" r="1.5" fill="var(--b-line)" /></pattern>
+    <pattern id="m-slant" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(60)"><rect width="7" height="7" fill="var(--b3)" /><rect width="1.4" height="7" fill="var(--b-line)" /></pattern>
+    <pattern id="m-bands" width="12" height="12" patternUnits="userSpaceOnUse"><rect width="12" height="12" fill="var(--b3)" /><rect width="12" height="6" fill="var(--b2)" /></pattern>
+    <pattern id="m-weave" width="8" height="8" patternUnits="userSpaceOnUse"><rect width="8" height="8" fill="var(--b4)" /><path d="M0 2h4M4 6h4M2 4v4M6 0v4" stroke="var(--b-line)" stroke-width="1" /></pattern>
     <pattern id="m-metal" width="12" height="12" patternUnits="userSpaceOnUse" patternTransform="rotate(28)"><rect width="12" height="12" fill="var(--b1)" /><path d="M0 3H12M0 9H7" stroke="var(--b-line)" stroke-width="1" /></pattern>
   </defs>
 </svg>

@@ -1,5 +1,6 @@
 /** Taps to entries. What is computed comes with the page; here facts are only put together. */
 import type { JobPage, NextTask } from "../api/client";
+import { bare, show } from "./format";
 import { outbox } from "./outbox.svelte";
 
 export const partName = (page: JobPage, id: string): string => page.facts.parts.find((p) => p.id === id)?.name ?? "part";
@@ -21,21 +22,55 @@ export function batchFor(page: JobPage, layerId: string, now: number): string | 
   return live[0]?.batch_id ?? null;
 }
 
-export function startCoat(page: JobPage, task: NextTask, now: number): Promise<string[]> {
+/** The coats that go on with this one by one tap: same set, same material, same number, none waiting. */
+export function together(page: JobPage, task: NextTask, now: number): NextTask[] {
+  const set = setOf(page, task.part_id);
+  const sheet = sheetOf(page, task.layer_id);
+  if (!set || task.kind !== "coat") return [task];
+  return page.view.next.filter(
+    (t) => t.kind === "coat" && setOf(page, t.part_id) === set && sheetOf(page, t.layer_id) === sheet && t.n === task.n && (!t.opens_at || t.opens_at <= now || t.part_id === task.part_id),
+  );
+}
+const setOf = (page: JobPage, partId: string): string => page.facts.parts.find((p) => p.id === partId)?.set_name ?? "";
+const sheetOf = (page: JobPage, layerId: string | null | undefined): string => page.facts.layers.find((l) => l.id === layerId)?.sheet_id ?? "";
+
+/** What the tap is for: one part, or the whole set by its name. */
+export function groupName(page: JobPage, partIds: string[]): string {
+  const first = partIds[0] ?? "";
+  return partIds.length > 1 ? `${setOf(page, first)} × ${partIds.length}` : partName(page, first);
+}
+
+export function startCoats(page: JobPage, tasks: NextTask[], now: number): Promise<string[]> {
+  const task = tasks[0]!;
   const batch = task.layer_id ? batchFor(page, task.layer_id, now) : null;
   return outbox.add(page.head.id, [{
     kind: "coat_started",
     body: {
-      coats: [{ coat_id: crypto.randomUUID(), part_id: task.part_id, layer_id: task.layer_id, n: task.n }],
+      coats: tasks.map((t) => ({ coat_id: crypto.randomUUID(), part_id: t.part_id, layer_id: t.layer_id, n: t.n })),
       facts_id: page.facts.id,
       batch_ids: batch ? [batch] : [],
       place_id: page.facts.parts.find((p) => p.id === task.part_id)?.place_id,
+      character: task.character || null,
+      direction: task.direction || null,
     },
-  }], `${taskLabel(page, task)} started`);
+  }], `${groupName(page, tasks.map((t) => t.part_id))}, coat ${task.n} started`);
 }
 
-export function endCoat(page: JobPage, coatId: string, label: string): Promise<string[]> {
-  return outbox.add(page.head.id, [{ kind: "coat_done", body: { coat_ids: [coatId], draws: [] } }], `${label} done`);
+export function endCoats(page: JobPage, coatIds: string[], label: string): Promise<string[]> {
+  return outbox.add(page.head.id, [{ kind: "coat_done", body: { coat_ids: coatIds, draws: [] } }], `${label} done`);
+}
+
+/** How the hand goes: "light, from the left". */
+export const manner = (task: NextTask | undefined): string => [task?.character, task?.direction].filter(Boolean).join(", ");
+
+export type Going = { film: JobPage["state"]["parts"][number]["films"][number]; partId: string };
+/** Coats going on, those of one tap together. */
+export function going(page: JobPage): Going[] {
+  const all = page.state.parts.flatMap((p) => p.films.map((film) => ({ film, partId: p.part_id }))).filter((x) => x.film.done_at === null);
+  const first = all[0];
+  if (!first) return [];
+  const set = setOf(page, first.partId);
+  return all.filter((x) => x === first || (set && setOf(page, x.partId) === set && x.film.started_at === first.film.started_at));
 }
 
 export function pauseCoat(page: JobPage, coatId: string, paused: boolean): Promise<string[]> {
@@ -56,7 +91,7 @@ export function tapeOff(page: JobPage, partId: string, result: string): Promise<
 
 export function combRead(page: JobPage, partId: string, coatId: string, low: number, high: number): Promise<string[]> {
   const body = { part_id: partId, coat_id: coatId, what: "wet_comb", low_um: low, high_um: high };
-  return outbox.add(page.head.id, [{ kind: "film_read", body }], `Comb ${low} to ${high} µm`);
+  return outbox.add(page.head.id, [{ kind: "film_read", body }], `Comb ${bare("um", low)} to ${show("um", high)}`);
 }
 
 /** The cue of the server for a tap: which clocks it starts. */

@@ -1,5 +1,9 @@
-/** The teeth of the shop's comb [µm]. One comb for now; which one is a preference to come. */
-export const TEETH = [
-  25, 50, 75, 100, 125, 150, 175, 200, 225, 250, 275, 300, 325, 350, 375, 400, 450, 500, 550, 600, 650, 700, 750, 800, 850,
-  900, 950, 1000,
-];
+/** The teeth of the reader's own comb [µm]. */
+import { session } from "./session.svelte";
+
+export const teeth = (): number[] => session.who?.preferences.comb_um ?? [];
+/** The tooth after this one: the first that came out dry. */
+export function nextTooth(um: number): number {
+  const all = teeth();
+  return all[all.indexOf(um) + 1] ?? um;
+}

@@ -1,5 +1,24 @@
 /** Numbers and times as the shop says them: "58 min", "1 h 28", "1 610 g", "0.54 l", 24 h clock. */
 import { session } from "./session.svelte";
+import { type Quantity, type System, toShown, toStored, typed, unitName, usualDigits } from "./units";
+
+export const system = (): System => session.who?.preferences.units ?? "metric";
+export const unit = (q: Quantity): string => unitName(q, system());
+
+/** A stored number in the reader's unit, without the unit. */
+export function bare(q: Quantity, value: number, digits?: number): string {
+  return spaced(toShown(q, value, system()), digits ?? usualDigits(q, system()));
+}
+/** A stored number in the reader's unit. */
+export const show = (q: Quantity, value: number, digits?: number): string => `${bare(q, value, digits)} ${unit(q)}`;
+/** For a field: short, no thousands, empty for nothing. */
+export function field(q: Quantity, value: number | null | undefined, digits?: number): string {
+  if (value === null || value === undefined) return "";
+  const shown = toShown(q, value, system());
+  return String(Number(shown.toFixed(digits ?? Math.max(2, usualDigits(q, system())))));
+}
+/** What was typed, as it is stored; NaN when it is no number of that unit. */
+export const entered = (q: Quantity, text: string): number => toStored(q, typed(text, unit(q)), system());
 
 function zoned(options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
   return new Intl.DateTimeFormat("en-GB", { timeZone: session.who?.time_zone ?? "UTC", ...options });
@@ -13,6 +32,10 @@ export function dayName(at: number): string {
   return zoned({ weekday: "short", day: "numeric", month: "short" }).format(at * 1000).replace(",", "");
 }
 
+export function date(at: number): string {
+  return zoned({ day: "numeric", month: "short", year: "numeric" }).format(at * 1000);
+}
+
 function dayKey(at: number): string {
   return zoned({ year: "numeric", month: "2-digit", day: "2-digit" }).format(at * 1000);
 }
@@ -21,6 +44,7 @@ function dayKey(at: number): string {
 export function when(at: number, now: number): string {
   if (dayKey(at) === dayKey(now)) return clockTime(at);
   if (Math.abs(at - now) < 6 * 86400) return `${zoned({ weekday: "short" }).format(at * 1000)} ${clockTime(at)}`;
+  if (Math.abs(at - now) > 200 * 86400) return date(at);
   return `${zoned({ day: "numeric", month: "short" }).format(at * 1000)} ${clockTime(at)}`;
 }
 
@@ -31,7 +55,10 @@ export function duration(seconds: number): string {
   if (minutes < 120) return `${minutes} min`;
   const hours = Math.floor(minutes / 60);
   if (hours < 48) return minutes % 60 ? `${hours} h ${String(minutes % 60).padStart(2, "0")}` : `${hours} h`;
-  return `${Math.round(hours / 24)} days`;
+  const days = Math.round(hours / 24);
+  if (days < 60) return `${days} days`;
+  if (days < 700) return `${Math.round(days / 30.4)} months`;
+  return `${Number((days / 365.25).toFixed(1))} years`;
 }
 
 /** Minutes and seconds under an hour, in words from there on: 58:12, "1 h 11". */
@@ -48,9 +75,13 @@ export function spaced(value: number, digits = 0): string {
 }
 
 export function volume(ml: number): string {
+  if (system() === "us") return ml >= 3785.411784 ? `${(ml / 3785.411784).toFixed(2)} gal` : show("ml", ml);
   return ml >= 1000 ? `${(ml / 1000).toFixed(2)} l` : `${Math.round(ml)} ml`;
 }
 
-export const um = (value: number): string => `${spaced(value)} µm`;
-export const degc = (value: number): string => `${value.toFixed(1)}°`;
+export const um = (value: number): string => show("um", value);
+export const temp = (value: number): string => show("degc", value);
+export const kelvin = (value: number): string => show("k", value);
+export const area = (value: number): string => show("m2", value);
 export const percent = (frac: number): string => `${Math.round(frac * 100)} %`;
+export const money = (value: number): string => `${spaced(value, 2)} ${session.who?.currency ?? ""}`.trim();

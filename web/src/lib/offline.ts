@@ -33,10 +33,10 @@ function begin(page: JobPage, ref: Ref, at: number, task: NextTask | undefined):
   const part = page.state.parts.find((p) => p.part_id === ref.part_id);
   const layer = page.facts.layers.find((l) => l.id === ref.layer_id);
   if (!part || !layer || part.films.some((f) => f.coat_id === ref.coat_id)) return;
-  const um = task?.dry_um ?? 0;
+  const um = task?.dry_um ?? null;
   const film: Film = {
     coat_id: ref.coat_id, slot: key(ref), layer_id: ref.layer_id, sheet_id: layer.sheet_id, n: ref.n, started_at: at, done_at: null,
-    paused: false, aim_wet_um: task?.wet_um ?? 0, wet_um: null, dry_um: { low: um, likely: um, high: um }, dry_from: "plan",
+    paused: false, aim_wet_um: task?.wet_um ?? null, wet_um: null, dry_um: um === null ? null : { low: um, likely: um, high: um }, dry_from: "plan",
     spans: [span("wet", at, null, "wet")],
   };
   part.films.push(film);
@@ -60,6 +60,6 @@ function end(page: JobPage, coatId: string, at: number, tasks: Map<string, NextT
   page.view.next.push({
     task_key: cue.next_key, kind: "coat", part_id: part.part_id, layer_id: layerId, n: Number(n), opens_at: opens, closes_at: closes,
     latest_start_at: null, duration_s: before?.duration_s ?? 0, wet_um: null, dry_um: null, volume_ml: null,
-    waits_for: "the coat before, from plan", steps: [], why: FROM_PLAN,
+    waits_for: "the coat before, from plan", steps: [], character: "", direction: "", why: FROM_PLAN,
   });
 }

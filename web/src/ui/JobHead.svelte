@@ -1,11 +1,11 @@
 <script lang="ts">
   /** Title left, the stair of work right; the step the job is at wears its most urgent skin. */
   import type { JobPage } from "../api/client";
+  import { STEPS, type Step } from "../lib/steps";
 
-  type Props = { page: JobPage; step: "stack" | "mix" | "run" | "cure" };
+  type Props = { page: JobPage; step: Step };
   let { page, step }: Props = $props();
-  const steps = [["stack", "Stack"], ["mix", "Mix"], ["run", "Run"], ["cure", "Cure"]] as const;
-  const at = $derived(page.view.next.some((t) => t.kind === "coat") || page.view.running.length ? 2 : 3);
+  const at = $derived(page.view.next.some((t) => t.kind === "coat") || page.view.running.length ? 4 : page.head.in_service ? 6 : 5);
   const urgent = $derived(page.view.urgent_state);
   const materials = $derived([...new Set(page.facts.layers.map((l) => page.facts.sheets[l.sheet_id]?.name))].reverse());
 </script>
@@ -13,10 +13,10 @@
 <div class="head">
   <div class="title">
     <h1>{page.head.title}, {page.head.asset.toLowerCase()}</h1>
-    <p>{page.head.place}. {materials.map((m, i) => (i ? m?.toLowerCase() : m)).join(" over ")}, {page.head.parts} {page.head.parts === 1 ? "part" : "parts"}</p>
+    <p>{[page.head.mark, page.head.customer].filter(Boolean).join(", ")}{page.head.mark || page.head.customer ? ". " : ""}{page.head.place}. {materials.map((m, i) => (i ? m?.toLowerCase() : m)).join(" over ")}, {page.head.parts} {page.head.parts === 1 ? "part" : "parts"}</p>
   </div>
   <nav class="stair" aria-label="Order of work">
-    {#each steps as [id, name], i (id)}
+    {#each STEPS as [id, name], i (id)}
       <a href={`#/jobs/${page.head.id}/${id}`} class={id === step ? "here" : i <= at ? "done" : "todo"}
         style:--i={i} aria-current={id === step ? "step" : undefined}>
         {#if i === at && urgent}
@@ -30,11 +30,11 @@
 
 <style>
   .head { display: flex; align-items: flex-end; min-height: 78px; padding: 0 24px; gap: 20px; border-bottom: 2px solid var(--ink); }
-  .title { flex: 0 1 46%; padding-bottom: 10px; }
+  .title { flex: 0 1 40%; padding-bottom: 10px; }
   h1 { font-size: 30px; }
   p { color: var(--ink2); margin-top: 5px; }
-  .stair { flex: 1; display: grid; grid-template-columns: repeat(4, 1fr); align-items: end; }
-  .stair a { display: flex; align-items: flex-start; padding: 8px 0 0 11px; font-weight: 600; height: calc(44px + var(--i) * 6px); position: relative; }
+  .stair { flex: 1; display: grid; grid-template-columns: repeat(7, 1fr); align-items: end; }
+  .stair a { display: flex; align-items: flex-start; padding: 8px 0 0 9px; font-weight: 600; height: calc(44px + var(--i) * 3.5px); position: relative; }
   .done { background: var(--b2); border-top: 2px solid var(--ink); }
   .here { background: var(--ink); color: var(--on-ink); border-top: 2px solid var(--ink); font-weight: 760; }
   .todo { border-top: 2px dashed var(--edge); color: var(--ink2); }

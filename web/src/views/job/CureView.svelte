@@ -3,7 +3,7 @@
   import type { JobPage } from "../../api/client";
   import { partName } from "../../lib/actions";
   import { serverClock } from "../../lib/clock.svelte";
-  import { duration, when } from "../../lib/format";
+  import { duration, kelvin, temp, when } from "../../lib/format";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import StateTag from "../../ui/StateTag.svelte";
@@ -80,7 +80,7 @@
     </section>
   {/each}
   <Undo jobId={page.head.id} />
-  <p class="foot mute">Times follow the logged and imported air; where there is none, the shop's usual {page.air.source === "default" ? `${page.air.air_degc.toFixed(0)} °C` : "temperature"} ± 2 K is assumed. The sheet and your thumb win.</p>
+  <p class="foot mute">Times follow the logged and imported air; where there is none, the shop's usual {page.air.source === "default" ? temp(page.air.air_degc) : "temperature"} ± {kelvin(2)} is assumed. The sheet and your thumb win.</p>
 </div>
 
 <style>

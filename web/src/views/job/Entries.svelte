@@ -3,7 +3,8 @@
   import type { JobPage } from "../../api/client";
   import { api, inWords } from "../../api/client";
   import { partName, stepDone, tapeOff } from "../../lib/actions";
-  import { when } from "../../lib/format";
+  import { bare, entered, show, temp, unit, volume, when } from "../../lib/format";
+  import { typed } from "../../lib/units";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import { serverClock } from "../../lib/clock.svelte";
@@ -26,14 +27,14 @@
     text = "";
     said = "";
   }
-  const number = (value: string): number => Number(value.replace(",", ".").replace(/[^\d.-]/g, "") || NaN);
 
   async function saveAir(event: SubmitEvent): Promise<void> {
     event.preventDefault();
-    const [a, s, h] = [number(air), surface.trim() ? number(surface) : null, number(rh) / 100];
-    if (!(a >= -40 && a <= 60)) return void (said = "Air: expected a number from -40 to 60 °C.");
-    if (s !== null && !(s >= -40 && s <= 120)) return void (said = "Surface: expected a number from -40 to 120 °C, or nothing.");
-    if (!(h >= 0.01 && h <= 1)) return void (said = "Humidity: expected 1 to 100 %.");
+    const [a, s, h] = [entered("degc", air), surface.trim() ? entered("degc", surface) : null, typed(rh, "%") / 100];
+    const range = (low: number, high: number): string => `expected a number from ${bare("degc", low, 0)} to ${show("degc", high, 0)}`;
+    if (!(a >= -40 && a <= 60)) return void (said = `Air: "${air}" given, ${range(-40, 60)}.`);
+    if (s !== null && !(s >= -40 && s <= 120)) return void (said = `Surface: "${surface}" given, ${range(-40, 120)}, or nothing.`);
+    if (!(h >= 0.01 && h <= 1)) return void (said = `Humidity: "${rh}" given, expected 1 to 100 %.`);
     const body = { place_id: placeId, air_degc: a, surface_degc: s, rh_frac: h };
     await outbox.add(job, [{ kind: "climate_read", body }], "Air noted");
     form = "";
@@ -41,15 +42,15 @@
   }
   async function probe(): Promise<void> {
     const { data, error } = await api.POST("/api/weather/{place_id}/probe", { params: { path: { place_id: placeId! } } });
-    said = data ? `Probe${data.simulated ? " (simulated)" : ""}: air ${data.air_degc}°, surface ${data.surface_degc}°, ${Math.round(data.rh_frac * 100)} %.` : inWords(error);
+    said = data ? `Probe${data.simulated ? " (simulated)" : ""}: air ${temp(data.air_degc)}, surface ${temp(data.surface_degc)}, ${Math.round(data.rh_frac * 100)} %.` : inWords(error);
     outbox.taken += 1;
   }
   async function saveText(event: SubmitEvent): Promise<void> {
     event.preventDefault();
-    if (!text.trim()) return void (said = form === "gauge" ? "Expected µm, one or more numbers." : "Write what it is first.");
+    if (!text.trim()) return void (said = form === "gauge" ? `Expected ${unit("um")}, one or more numbers.` : "Write what it is first.");
     if (form === "gauge") {
-      const values = text.split(/[\s;]+/).map(number).filter(Number.isFinite);
-      if (!values.length || values.some((v) => v <= 0 || v > 100000)) return void (said = "Expected µm, numbers above 0 with spaces between.");
+      const values = text.trim().split(/[\s;]+/).map((t) => entered("um", t));
+      if (values.some((v) => !(v > 0 && v <= 100000))) return void (said = `"${text}" given, expected ${unit("um")}, numbers above 0 with spaces between.`);
       await outbox.add(job, [{ kind: "film_read", body: { part_id: partId, what: "dry_total", um: values } }], "Gauge reading noted");
     } else if (form === "defect") {
       await outbox.add(job, [{ kind: "defect", body: { part_id: partId, type: text.trim() } }], "Defect noted");
@@ -65,11 +66,13 @@
     const b = e.body as Record<string, unknown>;
     const part = typeof b.part_id === "string" ? ` ${partName(page, b.part_id)}` : "";
     const words: Record<string, string> = {
-      pour: `${b.component} in, ${b.ml ?? "?"} ml`, step_done: `${b.step}`, climate_read: `air ${b.air_degc}°, ${Math.round(Number(b.rh_frac) * 100)} %`,
+      pour: `${b.component} in, ${typeof b.ml === "number" ? volume(b.ml) : "?"}`, step_done: `${b.step}`, climate_read: `air ${temp(Number(b.air_degc))}, ${Math.round(Number(b.rh_frac) * 100)} %`,
+      in_service: "put into service", inspected: `inspected${b.note ? `: ${b.note}` : ""}`, cleaned: "cleaned", touched_up: `touched up${b.what ? `: ${b.what}` : ""}`,
+      coat_removed: `taken off, ${b.how}`, overruled: `overruled ${String(b.rule_id).replaceAll(/[._]/g, " ")}: ${b.reason}`, facts_adopted: `${b.reason || "survey and stack"}`,
       note: `"${b.text}"`, defect: `defect: ${b.type}`, strike: `strike: ${b.reason}`, unmasked: `tape off, ${b.result}`,
     };
-    const first = (b.coats as { part_id: string; n: number }[] | undefined)?.[0];
-    if (first) return `coat started: ${partName(page, first.part_id)}, ${first.n}`;
+    const coats = b.coats as { part_id: string; n: number }[] | undefined;
+    if (coats?.[0]) return `coat started: ${coats.length > 1 ? `${coats.length} parts` : partName(page, coats[0].part_id)}, ${coats[0].n}${b.direction ? `, ${b.direction}` : ""}`;
     return (words[e.kind] ?? e.kind.replaceAll("_", " ")) + part;
   }
 </script>
@@ -88,14 +91,14 @@
     </div>
     {#if form === "air"}
       <form onsubmit={saveAir}>
-        <label>Air °C <input inputmode="decimal" bind:value={air} /></label>
-        <label>Surface °C <input inputmode="decimal" bind:value={surface} /></label>
+        <label>Air {unit("degc")} <input inputmode="decimal" bind:value={air} /></label>
+        <label>Surface {unit("degc")} <input inputmode="decimal" bind:value={surface} /></label>
         <label>Humidity % <input inputmode="decimal" bind:value={rh} /></label>
         <button class="btn small go">Keep</button>
       </form>
     {:else if form}
       <form onsubmit={saveText}>
-        <label>{form === "gauge" ? `Dry film on ${partName(page, partId)}, µm` : form === "defect" ? "What is wrong" : form === "strike" ? "Reason for the strike" : "Note"} <input bind:value={text} /></label>
+        <label>{form === "gauge" ? `Dry film on ${partName(page, partId)}, ${unit("um")}` : form === "defect" ? "What is wrong" : form === "strike" ? "Reason for the strike" : "Note"} <input bind:value={text} /></label>
         <button class="btn small go">Keep</button>
       </form>
     {/if}

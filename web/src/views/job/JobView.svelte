@@ -1,15 +1,21 @@
 <script lang="ts">
   /** A job's pages share one poll; the step in the address says which is shown. */
+  import { push } from "svelte-spa-router";
   import { JobPoll } from "../../lib/job.svelte";
   import { played } from "../../lib/offline";
   import { outbox } from "../../lib/outbox.svelte";
+  import { session } from "../../lib/session.svelte";
+  import { STEPS, stepOf } from "../../lib/steps";
   import JobHead from "../../ui/JobHead.svelte";
   import Entries from "./Entries.svelte";
   import CureView from "./CureView.svelte";
   import MixView from "./MixView.svelte";
   import PhoneRun from "./PhoneRun.svelte";
   import RunView from "./RunView.svelte";
+  import QuantityView from "./QuantityView.svelte";
+  import ServiceView from "./ServiceView.svelte";
   import StackView from "./StackView.svelte";
+  import SurveyView from "./SurveyView.svelte";
 
   type Props = { params?: { id?: string; step?: string } };
   let { params = {} }: Props = $props();
@@ -26,10 +32,18 @@
   $effect(() => {
     if (outbox.taken) void poll?.ask();
   });
-  const step = $derived(["stack", "mix", "cure"].includes(params.step ?? "") ? (params.step as "stack" | "mix" | "cure") : "run");
+  const step = $derived(stepOf(params.step));
+
+  /** 1 to 7 go to the steps of work, while nothing is being typed. */
+  function key(event: KeyboardEvent): void {
+    const at = event.target as HTMLElement;
+    if (!session.who?.preferences.letter_keys || event.ctrlKey || event.altKey || event.metaKey || at.closest("input, select, textarea")) return;
+    const to = STEPS[Number(event.key) - 1];
+    if (to) void push(`/jobs/${id}/${to[0]}`);
+  }
 </script>
 
-<svelte:window bind:innerWidth />
+<svelte:window bind:innerWidth onkeydown={key} />
 {#if poll?.gone}
   <section class="empty"><h1>No such job in this shop</h1><p><a class="line" href="#/jobs">All jobs</a></p></section>
 {:else if poll?.page}
@@ -45,6 +59,9 @@
     {#if step === "run"}<RunView {page} />
     {:else if step === "mix"}<MixView {page} />
     {:else if step === "cure"}<CureView {page} />
+    {:else if step === "survey"}<SurveyView {page} />
+    {:else if step === "quantity"}<QuantityView {page} />
+    {:else if step === "service"}<ServiceView {page} />
     {:else}<StackView {page} />{/if}
   {/if}
 {:else}

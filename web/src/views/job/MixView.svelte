@@ -5,7 +5,8 @@
   import { api, inWords } from "../../api/client";
   import MixColumn from "../../figures/MixColumn.svelte";
   import { serverClock } from "../../lib/clock.svelte";
-  import { degc, duration, percent, spaced, volume, when } from "../../lib/format";
+  import { area, bare, duration, entered, field, percent, show, temp, um, unit, volume, when } from "../../lib/format";
+  import { typed } from "../../lib/units";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import Undo from "../../ui/Undo.svelte";
@@ -33,14 +34,11 @@
     void load(sheetId, total, tint);
   });
 
-  const parsed = (value: string): number | undefined => {
-    const n = Number(value.replace(",", "."));
-    return value.trim() && Number.isFinite(n) ? n : undefined;
-  };
   async function load(sheet: string, totalText: string, tintText: string): Promise<void> {
-    if (totalText.trim() && !(parsed(totalText)! > 0)) return void (refusal = "Mix: expected ml, a number above 0.");
-    if (tintText.trim() && !(parsed(tintText)! >= 0 && parsed(tintText)! <= 50)) return void (refusal = "Tint: expected 0 to 50 % of the base.");
-    const query = { sheet_id: sheet, total_ml: parsed(totalText), tint_frac: parsed(tintText) === undefined ? undefined : parsed(tintText)! / 100 };
+    const [ml, percentTint] = [entered("ml", totalText), typed(tintText, "%")];
+    if (totalText.trim() && !(ml > 0 && ml <= 100000)) return void (refusal = `Mix: "${totalText}" given, expected ${unit("ml")}, a number above 0, up to ${bare("ml", 100000, 0)}.`);
+    if (tintText.trim() && !(percentTint >= 0 && percentTint <= 50)) return void (refusal = `Tint: "${tintText}" given, expected 0 to 50 % of the base.`);
+    const query = { sheet_id: sheet, total_ml: totalText.trim() ? ml : undefined, tint_frac: tintText.trim() ? percentTint / 100 : undefined };
     try {
       const { data, error } = await api.GET("/api/jobs/{job_id}/mix", { params: { path: { job_id: page.head.id }, query } });
       refusal = data ? "" : inWords(error);
@@ -55,8 +53,8 @@
     if (!mix || !pour) return;
     const batchId = mix.poured?.batch_id ?? crypto.randomUUID();
     const before = mix.cup.pours.slice(0, mix.cup.pours.indexOf(pour)).reduce((s, p) => s + (mix!.poured?.poured.find((q) => q.role === p.role)?.g ?? p.g), 0);
-    const scale = parsed(scaleText.replace(/\s/g, ""));
-    if (scaleText && (scale === undefined || scale <= before)) return void (refusal = `Scale: expected more than ${Math.round(before)} g, what is in the cup already.`);
+    const scale = scaleText.trim() ? entered("g", scaleText) : undefined;
+    if (scale !== undefined && !(scale > before && scale <= 1e6)) return void (refusal = `Scale: "${scaleText}" given, expected ${unit("g")}, more than ${show("g", before)}, what is in the cup already.`);
     const density = pour.g / pour.ml;
     const ml = scale === undefined ? pour.ml : (scale - before) / density;
     const body = { batch_id: batchId, sheet_id: mix.sheet.id, component: pour.role, ml: Math.round(ml * 10) / 10, scale_g: Math.round((scale ?? before + pour.g) * 10) / 10 };
@@ -86,7 +84,7 @@
         <button class="btn small" class:go={id === sheetId} aria-pressed={id === sheetId} onclick={() => { chosen = id; total = ""; tint = ""; }}>{page.facts.sheets[id]?.name}</button>
       {/each}
       {#if mix}
-        <label>Mix ml <input inputmode="decimal" bind:value={total} placeholder={spaced(mix.cup.total_ml)} disabled={mix.poured !== null} /></label>
+        <label>Mix {unit("ml")} <input inputmode="decimal" bind:value={total} placeholder={field("ml", mix.cup.total_ml, 1)} disabled={mix.poured !== null} /></label>
         {#if mix.sheet.components.some((c) => c.role === "tint")}
           <label>Tint % of base <input inputmode="decimal" bind:value={tint} placeholder={String(Math.round(mix.tint_frac * 1000) / 10)} /></label>
         {/if}
@@ -101,8 +99,8 @@
       {#if session.mayWrite && pour}
         <form class="row" onsubmit={(e) => { e.preventDefault(); void poured(shows); }}>
           <button class="btn go" type="button" onclick={() => poured()}>{pour.name} is in</button>
-          <label class="sr" for="scale">The scale shows, g</label>
-          <input id="scale" inputmode="decimal" bind:value={shows} placeholder="The scale shows, g" />
+          <label class="sr" for="scale">The scale shows, {unit("g")}</label>
+          <input id="scale" inputmode="decimal" bind:value={shows} placeholder={`The scale shows, ${unit("g")}`} />
           <button class="btn" disabled={!shows.trim()}>Keep reading</button>
         </form>
       {/if}
@@ -114,8 +112,8 @@
       <h2>How much</h2>
       {#if mix.volume && mix.needs.length}
         <dl>
-          <dt>Still to put on, {mix.needs.length} {mix.needs.length === 1 ? "coat" : "coats"}</dt><dd>{mix.needs.reduce((s, n) => s + n.area_m2, 0).toFixed(1)} m²</dd>
-          <dt>{Math.round(mix.needs[0]!.dry_um)} µm dry at {percent(mix.cup.solids_frac)} solids</dt><dd>{Math.round(mix.needs[0]!.wet.value)} µm wet</dd>
+          <dt>Still to put on, {mix.needs.length} {mix.needs.length === 1 ? "coat" : "coats"}</dt><dd>{area(mix.needs.reduce((s, n) => s + n.area_m2, 0))}</dd>
+          <dt>{um(mix.needs[0]!.dry_um ?? 0)} dry at {percent(mix.cup.solids_frac)} solids</dt><dd>{um(mix.needs[0]!.wet?.value ?? 0)} wet</dd>
           <dt>On the parts</dt><dd>{volume(mix.volume.film_ml)}</dd>
           <dt>Lost beside them</dt><dd>{volume(mix.volume.overspray_ml)}</dd>
           <dt>Left in cup</dt><dd>{volume(mix.volume.left_over_ml)}</dd>
@@ -123,11 +121,17 @@
         </dl>
         <p class="sum"><b>All of it</b><span class="num">{volume(mix.volume.total_ml)}</span></p>
         <WhyNote why={mix.volume.why} label="how it is counted" />
+      {:else if mix.needs.length}
+        <p>{mix.needs.length} {mix.needs.length === 1 ? "coat" : "coats"} still to put on, {volume(mix.needs.reduce((s, n) => s + n.volume_ml, 0))} by the sheet's coverage. It builds no film.</p>
       {:else}<p>No coat of this is due.</p>{/if}
+      {#if mix.voc}
+        <h2>VOC</h2>
+        <p>{Math.round(mix.voc.value)} g/l as mixed{mix.voc_limit_g_per_l == null ? "; the shop has set no limit" : mix.voc.value > mix.voc_limit_g_per_l ? `: over the shop's limit of ${mix.voc_limit_g_per_l} g/l` : `, the shop's limit is ${mix.voc_limit_g_per_l} g/l`} <WhyNote why={mix.voc.why} /></p>
+      {/if}
       {#if mix.pot}
         <h2>Pot</h2>
         <dl>
-          <dt>Mix at</dt><dd>{degc(mix.mix_degc)}C{page.air.source === "default" ? ", assumed" : ""}</dd>
+          <dt>Mix at</dt><dd>{temp(mix.mix_degc)}{page.air.source === "default" ? ", assumed" : ""}</dd>
           <dt>Gels about</dt><dd>{duration(mix.pot.value)} after hardener</dd>
           <dt>Use by</dt><dd>{duration(mix.use_by_s ?? 0)} after hardener</dd>
         </dl>

@@ -4,10 +4,10 @@
   import Comb from "../../figures/Comb.svelte";
   import Lane from "../../figures/Lane.svelte";
   import { stripScale } from "../../figures/scale";
-  import { batchFor, combRead, cueText, endCoat, partName, pauseCoat, startCoat, stepDone, tapeOff } from "../../lib/actions";
+  import { batchFor, combRead, cueText, endCoats, going, groupName, manner, partName, pauseCoat, startCoats, stepDone, tapeOff, together } from "../../lib/actions";
   import { serverClock } from "../../lib/clock.svelte";
-  import { TEETH } from "../../lib/comb";
-  import { duration, percent, stopwatch, when } from "../../lib/format";
+  import { teeth } from "../../lib/comb";
+  import { duration, kelvin, percent, show, stopwatch, um, volume, when, bare } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
   import StateTag from "../../ui/StateTag.svelte";
   import Undo from "../../ui/Undo.svelte";
@@ -20,18 +20,21 @@
   let more = $state(false);
   let width = $state(390);
   const now = $derived(serverClock.now);
-  const running = $derived(page.state.parts.flatMap((p) => p.films.map((film) => ({ film, part: p }))).find((x) => x.film.done_at === null));
+  const all = $derived(going(page));
+  const running = $derived(all[0]);
   const task = $derived(page.view.next[0]);
-  const second = $derived(running ? page.view.next[0] : page.view.next[1]);
-  const partId = $derived(running?.part.part_id ?? task?.part_id ?? page.facts.parts[0]!.id);
+  const second = $derived(page.view.next.find((t) => !all.some((x) => x.partId === t.part_id) && (running || !mates.includes(t))));
+  const partId = $derived(running?.partId ?? task?.part_id ?? page.facts.parts[0]!.id);
   const part = $derived(page.state.parts.find((p) => p.part_id === partId)!);
   const shown = $derived(currentView(part, now));
   const layer = $derived(page.facts.layers.find((l) => l.id === (running?.film.layer_id ?? task?.layer_id ?? part.films.at(-1)?.layer_id)));
   const sheet = $derived(layer ? page.facts.sheets[layer.sheet_id] : undefined);
   /** A coat that is going on stands in the plan as a locked task, with its likely end. */
-  const going = $derived(page.plan?.tasks.find((t) => t.locked && t.key === running?.film.slot));
-  const estimate_s = $derived(going ? going.end_at - going.start_at : (task?.duration_s ?? 0));
-  const closed = $derived(!running && shown.state === "over_age");
+  const locked = $derived(page.plan?.tasks.find((t) => t.locked && t.key === running?.film.slot));
+  const estimate_s = $derived((locked ? locked.end_at - locked.start_at : (task?.duration_s ?? 0)) * Math.max(1, all.length));
+  const closed = $derived(!running && (shown.state === "over_age" || Boolean(task?.kind === "coat" && task.closes_at && task.closes_at <= now && !shown.state)));
+  const mates = $derived(task ? together(page, task, now) : []);
+  const name = $derived(running ? groupName(page, all.map((x) => x.partId)) : mates.length > 1 ? groupName(page, mates.map((t) => t.part_id)) : partName(page, partId));
   const elapsed = $derived(running ? now - running.film.started_at : 0);
   const pot = $derived(page.view.pots.find((b) => b.batch_id === (layer ? batchFor(page, layer.id, now) : "")));
   const opens = $derived(task?.opens_at ?? null);
@@ -48,7 +51,7 @@
   const big = $derived(closed ? "abrade" : running ? stopwatch(elapsed) : waiting && opens ? stopwatch(opens - now) : task?.closes_at && task.closes_at > now ? stopwatch(task.closes_at - now) : "ready");
   const smallTop = $derived(closed ? "" : running ? "of about" : waiting ? "until it is" : task?.closes_at ? "until it" : "");
   const smallBottom = $derived(closed ? "window closed" : running ? duration(estimate_s) : waiting ? (task?.kind === "unmask" ? "tape off" : "open") : task?.closes_at ? "closes" : "");
-  const label = $derived(running ? `${partName(page, partId)}, coat ${running.film.n}` : "");
+  const label = $derived(running ? `${name}, coat ${running.film.n}` : "");
 </script>
 
 <div class="phone" bind:clientWidth={width}>
@@ -62,7 +65,7 @@
     <p class="gap"><a class="line" href={`#/jobs/${page.head.id}/cure`}>Cure: what may be done when</a></p>
   {:else}
     <section class="what">
-      <h1>{partName(page, partId)}</h1>
+      <h1>{name}</h1>
       <p>{running ? (running.film.paused ? "paused" : "putting on") : task?.kind === "unmask" ? "tape" : "next"}<br />
         {#if task?.kind === "unmask" && !running}comes off{:else}{sheet?.name.toLowerCase()} {running?.film.n ?? task?.n} of {layer?.coats}{/if}</p>
     </section>
@@ -70,6 +73,7 @@
       <span class="num" class:word={big.length > 5 || !/\d/.test(big)} role="timer">{big}</span>
       <div>{smallTop}<b>{smallBottom}</b></div>
     </section>
+    {#if manner(task) && !running && task?.kind === "coat"}<p class="manner">{manner(task)}</p>{/if}
     <section class="prog">
       {#if running}
         <svg width="100%" height="20" aria-hidden="true"><rect width="100%" height="20" fill="var(--field)" stroke="var(--ink)" stroke-width="3" /><rect width={`${Math.min(100, (100 * elapsed) / Math.max(60, estimate_s))}%`} height="20" fill="url(#p-wet)" stroke="var(--ink)" stroke-width="2" /></svg>
@@ -82,14 +86,14 @@
       <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2="104" stroke="var(--ink)" stroke-width="4" />
     </svg>
     {#if combOn && combFilm}
-      <Comb want_um={wantWet} teeth={TEETH} low={combFilm.wet_um?.low ?? null}
-        dries={`Dries to ${Math.round(combFilm.dry_um.likely)} µm`}
+      <Comb want_um={wantWet} teeth={teeth()} low={combFilm.wet_um?.low ?? null}
+        dries={combFilm.dry_um ? `Dries to ${um(combFilm.dry_um.likely)}` : ""}
         read={(low, high) => combRead(page, partId, combFilm.coat_id, low, high)} />
     {/if}
     <section class="air">
-      <span><span class="num">{page.air.surface_degc.toFixed(1)}°</span>surface</span>
-      <span><span class="num">{page.air.dew_point.value.toFixed(1)}°</span>dew point</span>
-      <span><span class="num">{page.air.margin.value.toFixed(1)} K</span>{page.air.stops.length ? "above dew, stop" : "above dew, good"}</span>
+      <span><span class="num">{bare("degc", page.air.surface_degc)}°</span>surface</span>
+      <span><span class="num">{bare("degc", page.air.dew_point.value)}°</span>dew point</span>
+      <span><span class="num">{kelvin(page.air.margin.value)}</span>{page.air.stops.length ? "above dew, stop" : "above dew, good"}</span>
       <span><span class="num">{percent(page.air.rh_frac)}</span>humidity{page.air.source === "default" ? ", assumed" : ""}</span>
     </section>
     {#each page.air.stops as s (s.rule_id)}<p class="stopline"><b>{s.what}</b> {s.why} <b>{s.instead}</b></p>{/each}
@@ -97,13 +101,13 @@
     <Undo jobId={page.head.id} />
     {#if session.mayWrite}
       {#if running}
-        <Hold label="Coat done" note={cueText(page, running.film.slot)} fire={() => endCoat(page, running!.film.coat_id, label)} />
+        <Hold label="Coat done" note={cueText(page, running.film.slot)} fire={() => endCoats(page, all.map((x) => x.film.coat_id), label)} />
       {:else if closed && task}
         {#each task.steps as step (step)}<Hold label={step === "abrade" ? "Abraded" : step === "wipe" ? "Wiped" : step} note={`opens it again after ${task.steps.join(" and ")}`} fire={() => stepDone(page, task!.part_id, step)} />{/each}
       {:else if task?.kind === "unmask"}
         <Hold label="Tape is off" note={waiting ? "still soft: look before pulling" : "pull slowly"} fire={() => tapeOff(page, task!.part_id, "clean")} />
       {:else if task}
-        <Hold label="Start coat" note={waiting ? `not open before ${when(opens!, now)}` : task.wet_um ? `${Math.round(task.wet_um)} µm wet, ${Math.round(task.volume_ml ?? 0)} ml` : "from plan, not sent yet"} fire={() => startCoat(page, task!, now)} />
+        <Hold label={mates.length > 1 ? `Start ${mates.length} coats` : "Start coat"} note={waiting ? `not open before ${when(opens!, now)}` : task.volume_ml ? `${task.wet_um ? `${show("um", task.wet_um)} wet, ` : ""}${volume(mates.reduce((s, t) => s + (t.volume_ml ?? 0), 0))}` : "from plan, not sent yet"} fire={() => startCoats(page, mates, now)} />
       {/if}
     {/if}
   {/if}
@@ -126,6 +130,7 @@
   .what { display: flex; align-items: flex-end; justify-content: space-between; padding: 8px 16px 0; gap: 10px; }
   .what h1 { font-stretch: 64%; font-weight: 840; font-size: 50px; line-height: 0.9; }
   .what p { font-stretch: 78%; font-weight: 720; font-size: 19px; line-height: 1; text-align: right; }
+  .manner { padding: 8px 16px 0; font-weight: 700; font-stretch: 84%; font-size: 17px; }
   .time { padding: 6px 16px 0; display: flex; align-items: flex-end; justify-content: space-between; }
   .time .num { font-size: 112px; line-height: 0.8; margin-left: -3px; }
   .time .num.word { font-size: 84px; }

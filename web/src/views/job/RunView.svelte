@@ -3,10 +3,10 @@
   import type { JobPage } from "../../api/client";
   import { api, inWords } from "../../api/client";
   import BuildStrip from "../../figures/BuildStrip.svelte";
-  import { batchFor, combRead, cueText, endCoat, partName, pauseCoat, startCoat, stepDone, tapeOff, taskLabel } from "../../lib/actions";
+  import { batchFor, combRead, cueText, endCoats, going, groupName, manner, partName, pauseCoat, startCoats, stepDone, tapeOff, taskLabel, together } from "../../lib/actions";
   import { serverClock } from "../../lib/clock.svelte";
-  import { TEETH } from "../../lib/comb";
-  import { duration, stopwatch, volume, when } from "../../lib/format";
+  import { nextTooth, teeth } from "../../lib/comb";
+  import { bare, duration, show, stopwatch, um, unit, volume, when } from "../../lib/format";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import Stop from "../../ui/Stop.svelte";
@@ -21,21 +21,28 @@
   let said = $state("");
   let tooth = $state("");
   const now = $derived(serverClock.now);
-  const running = $derived(page.state.parts.flatMap((p) => p.films.map((film) => ({ film, part: p }))).find((x) => x.film.done_at === null));
+  const all = $derived(going(page));
+  const running = $derived(all[0]);
   const task = $derived(page.view.next.find((t) => t.part_id === picked) ?? page.view.next[0]);
   const part = $derived(task ? page.state.parts.find((p) => p.part_id === task.part_id) : undefined);
   const shown = $derived(part ? currentView(part, now) : null);
-  const closed = $derived(shown?.state === "over_age");
+  const closed = $derived(shown?.state === "over_age" || Boolean(task?.kind === "coat" && task.closes_at && task.closes_at <= now && !shown?.state));
+  const mates = $derived(task ? together(page, task, now) : []);
   const waits = $derived(task?.opens_at && task.opens_at > now && shown?.state !== "open" && shown?.state !== "closing" ? task.opens_at : null);
   const planned = $derived(page.plan?.tasks.find((t) => t.key === task?.task_key));
   const sheet = $derived(task?.layer_id ? page.facts.sheets[page.facts.layers.find((l) => l.id === task.layer_id)?.sheet_id ?? ""] : undefined);
-  const lead = $derived(running?.part.part_id ?? task?.part_id ?? page.facts.parts[0]!.id);
+  const label = $derived(task && mates.length > 1 ? `${groupName(page, mates.map((t) => t.part_id))}, ${sheet?.name.toLowerCase()} ${task.n}` : task ? taskLabel(page, task) : "");
+  const sheetBuilds = $derived.by(() => {
+    const id = running?.film.sheet_id ?? part?.films.at(-1)?.sheet_id;
+    return id ? page.facts.sheets[id]?.build === "film" : undefined;
+  });
+  const lead = $derived(running?.partId ?? task?.part_id ?? page.facts.parts[0]!.id);
   const hasPot = $derived(task?.layer_id && sheet?.properties.two_pack ? batchFor(page, task.layer_id, now) !== null : true);
   const flags = $derived(page.state.flags);
   const runningLabel = $derived.by(() => {
     if (!running) return "";
     const layer = page.facts.layers.find((l) => l.id === running.film.layer_id);
-    return `${partName(page, running.part.part_id)}, ${page.facts.sheets[layer?.sheet_id ?? ""]?.name.toLowerCase()} ${running.film.n} of ${layer?.coats}`;
+    return `${groupName(page, all.map((x) => x.partId))}, ${page.facts.sheets[layer?.sheet_id ?? ""]?.name.toLowerCase()} ${running.film.n} of ${layer?.coats}`;
   });
 
   function reason(): string {
@@ -55,12 +62,20 @@
   function comb(event: Event): void {
     const low = Number((event.currentTarget as HTMLSelectElement).value);
     const film = running?.film ?? part?.films.at(-1);
-    if (low && film) void combRead(page, lead, film.coat_id, low, TEETH[TEETH.indexOf(low) + 1] ?? low);
+    if (low && film) void combRead(page, lead, film.coat_id, low, nextTooth(low));
     tooth = "";
   }
-  const combFilm = $derived(running?.film ?? (shown?.state === "wet" ? part?.films.at(-1) : undefined));
+  /** S starts, D ends: only while the figure has the focus, and only for who wants it. */
+  function key(event: KeyboardEvent): void {
+    const inFigure = (event.target as HTMLElement).closest("figure");
+    if (!inFigure || !session.mayWrite || !session.who?.preferences.letter_keys || event.ctrlKey || event.altKey || event.metaKey) return;
+    if (event.key === "s" && !running && task?.kind === "coat" && !closed) void startCoats(page, mates, now);
+    if (event.key === "d" && running) void endCoats(page, all.map((x) => x.film.coat_id), runningLabel);
+  }
+  const combFilm = $derived(sheetBuilds === false ? undefined : running?.film ?? (shown?.state === "wet" ? part?.films.at(-1) : undefined));
 </script>
 
+<svelte:window onkeydown={key} />
 <BuildStrip {page} {now} {picked} pick={(id) => (picked = id)} laneHeight={page.facts.parts.length > 4 ? 66 : 92} />
 <div class="below">
   <section class="plan" aria-label="Plan">
@@ -90,11 +105,12 @@
       <div class="ttl"><h2>{runningLabel}</h2><span class="num">{stopwatch(now - running.film.started_at)}</span></div>
       <p class="mute">{running.film.paused ? "Paused." : "Going on."} {cueText(page, running.film.slot)}</p>
       <div class="row">
-        <button class="btn go" disabled={!session.mayWrite} onclick={() => endCoat(page, running!.film.coat_id, runningLabel)}>Coat done</button>
+        <button class="btn go" disabled={!session.mayWrite} onclick={() => endCoats(page, all.map((x) => x.film.coat_id), runningLabel)}>Coat done</button>
         <button class="btn" disabled={!session.mayWrite} onclick={() => pauseCoat(page, running!.film.coat_id, running!.film.paused)}>{running.film.paused ? "Resume" : "Pause"}</button>
       </div>
     {:else if task}
-      <div class="ttl"><h2>{taskLabel(page, task)}</h2>{#if task.wet_um}<span><span class="num">{Math.round(task.wet_um)}</span> µm wet</span>{/if}</div>
+      <div class="ttl"><h2>{label}</h2>{#if task.wet_um}<span><span class="num">{bare("um", task.wet_um)}</span> {unit("um")} wet</span>{/if}</div>
+      {#if manner(task)}<p class="manner">{manner(task)}</p>{/if}
       <p class="mute">{reason()}</p>
       {#if sheet?.properties.needs_air_fed_mask}<p class="ppe"><b>Isocyanate.</b> Air-fed mask on, skin covered, nobody unprotected near.</p>{/if}
       <div class="row">
@@ -103,25 +119,26 @@
         {:else if closed}
           {#each task.steps as step (step)}<button class="btn" disabled={!session.mayWrite} onclick={() => stepDone(page, task!.part_id, step)}>{step === "abrade" ? "Abraded" : step === "wipe" ? "Wiped" : step}</button>{/each}
         {:else}
-          <button class="btn go" disabled={!session.mayWrite} onclick={() => startCoat(page, task!, now)}>Start coat</button>
+          <button class="btn go" disabled={!session.mayWrite} onclick={() => startCoats(page, mates, now)}>{mates.length > 1 ? `Start coat on ${mates.length}` : "Start coat"}</button>
           <a class="btn" href={`#/jobs/${page.head.id}/mix?sheet=${sheet?.id ?? ""}`}>{hasPot ? "Mix" : "Mix first"}</a>
         {/if}
       </div>
       <dl>
         {#if planned}<dt>Planned</dt><dd>{when(Math.max(planned.start_at, now), now)}, {duration(task.duration_s)}{task.volume_ml ? `, ${volume(task.volume_ml)}` : ""}</dd>{/if}
-        {#if task.dry_um}<dt>Dries to</dt><dd>{Math.round(task.dry_um)} µm <WhyNote why={task.why} /></dd>{/if}
+        {#if task.dry_um}<dt>Dries to</dt><dd>{um(task.dry_um)} <WhyNote why={task.why} /></dd>{/if}
         {#if task.closes_at && !closed}<dt>Closes</dt><dd>{when(task.closes_at, now)}{task.latest_start_at ? `, mix by ${when(task.latest_start_at, now)}` : ""}</dd>{/if}
         {#if sheet?.grade === "typical"}<dt>Sheet</dt><dd>typical values, the can's own sheet wins</dd>{/if}
       </dl>
     {:else}
       <h2>Every coat is on</h2>
       <a class="btn" href={`#/jobs/${page.head.id}/cure`}>See the cure</a>
+      <a class="btn" href={`#/jobs/${page.head.id}/service`}>{page.head.in_service ? "See the service" : "Put into service"}</a>
     {/if}
     {#if combFilm && session.mayWrite}
       <label class="comb">Comb, last wet tooth
-        <select bind:value={tooth} onchange={comb}><option value="">µm</option>{#each TEETH as t (t)}<option value={t}>{t}</option>{/each}</select>
+        <select bind:value={tooth} onchange={comb}><option value="">{unit("um")}</option>{#each teeth() as t (t)}<option value={t}>{bare("um", t)}</option>{/each}</select>
       </label>
-      {#if combFilm.wet_um}<p class="mute">{combFilm.wet_um.low} to {combFilm.wet_um.high} µm wet, dries to {Math.round(combFilm.dry_um.low)} to {Math.round(combFilm.dry_um.high)} µm.</p>{/if}
+      {#if combFilm.wet_um}<p class="mute">{bare("um", combFilm.wet_um.low)} to {show("um", combFilm.wet_um.high)} wet{combFilm.dry_um ? `, dries to ${bare("um", combFilm.dry_um.low)} to ${show("um", combFilm.dry_um.high)}` : ""}.</p>{/if}
     {/if}
     <Undo jobId={page.head.id} />
   </section>
@@ -135,6 +152,7 @@
   th, td { padding: 4px 10px 4px 0; border-bottom: 1px solid var(--rule); vertical-align: baseline; }
   .act { border-left: 2px solid var(--ink); padding: 14px 20px; display: grid; gap: 10px; align-content: start; background: var(--lift); }
   .ttl { display: flex; justify-content: space-between; gap: 10px; align-items: flex-start; }
+  .manner { font-weight: 700; font-stretch: 84%; font-size: 17px; }
   .ttl .num { font-size: 46px; }
   .ttl span { white-space: nowrap; font-weight: 600; }
   dl { display: grid; grid-template-columns: 84px 1fr; gap: 4px 8px; }

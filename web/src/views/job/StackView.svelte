@@ -1,47 +1,62 @@
 <script lang="ts">
-  /** Stack: the chosen layers to scale, and what the sheets say at each join. */
+  /** Stack: the chosen layers to scale, what the sheets say at each join, and the way to change them. */
   import type { JobPage } from "../../api/client";
   import LayerSection from "../../figures/LayerSection.svelte";
-  import { duration } from "../../lib/format";
+  import { duration, temp } from "../../lib/format";
+  import { session } from "../../lib/session.svelte";
+  import Revise from "../survey/Revise.svelte";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
-  const part = $derived(page.facts.parts[0]!);
+  let changing = $state(false);
+  const part = $derived(page.facts.parts.find((p) => !p.retired) ?? page.facts.parts[0]!);
   const layers = $derived(page.facts.layers.filter((l) => l.part_id === part.id).toSorted((a, b) => a.position - b.position));
   const shown = $derived(layers.map((l) => ({ sheet: page.facts.sheets[l.sheet_id]!, coats: l.coats, um: l.target_um ?? 0 })));
+  /** Joins in the order they are crossed: between materials, and of a material on itself. */
   const joins = $derived(
-    page.facts.joins.toSorted((a, b) => Number(a.lower === a.upper) - Number(b.lower === b.upper)).map((j, i) => {
-      const upperAt = layers.findIndex((l) => l.sheet_id === j.upper);
-      const same = j.lower === j.upper;
-      return { number: i + 1, position: upperAt, same, ok: true, join: j, lower: page.facts.sheets[j.lower]!, upper: page.facts.sheets[j.upper]! };
+    layers.flatMap((l, i) => {
+      const below = i ? [{ lower: layers[i - 1]!.sheet_id, upper: l.sheet_id, position: i }] : [];
+      return [...below, ...(l.coats > 1 ? [{ lower: l.sheet_id, upper: l.sheet_id, position: i }] : [])];
+    }).map((x, i) => {
+      const join = page.facts.joins.find((j) => j.lower === x.lower && j.upper === x.upper);
+      return { ...x, number: i + 1, same: x.lower === x.upper, ok: Boolean(join), join, tacky: join?.recoat.windows[0]?.tacky ?? false, lowerSheet: page.facts.sheets[x.lower]!, upperSheet: page.facts.sheets[x.upper]! };
     }),
   );
   function say(w: { from_s: number; to_s?: number | null; at_degc: number; tacky?: boolean }): string {
     const to = w.to_s ? `to ${duration(w.to_s)}` : "with no end";
-    return `${w.tacky ? "only while tacky, " : ""}${w.from_s ? duration(w.from_s) : "at once"} ${to} at ${w.at_degc} °C`;
+    return `${w.tacky ? "only while tacky, " : ""}${w.from_s ? duration(w.from_s) : "at once"} ${to} at ${temp(w.at_degc)}`;
   }
+  const overruled = $derived(page.facts.overrules ?? []);
 </script>
 
-<div class="stack">
-  <section class="figure"><LayerSection layers={shown} substrate={part.substrate.replace("_", " ")} joins={joins.filter((j) => !j.same)} /></section>
-  <aside>
-    <h2>At the joins</h2>
-    {#each joins as j (j.number)}
-      <p><b>{j.number}. {j.same ? `${j.lower.name} on itself` : `${j.upper.name} over ${j.lower.name.toLowerCase()}`}.</b>
-        {j.join.recoat.windows.map(say).join("; or ")}.
-        {#if j.join.recoat.fix?.length}Past it: {j.join.recoat.fix.join(" and ")}.{/if}</p>
-    {/each}
-    <h2>Materials</h2>
-    {#each [...new Map(shown.map((l) => [l.sheet.id, l.sheet])).values()] as s (s.id)}
-      <div class="mat">
-        <p><b>{s.name}</b>, {s.kind}. {s.grade === "typical" ? "Typical values: the can's own sheet wins." : "From its sheet."}</p>
-        {#each s.hazards as h (h)}<p class="haz">{h}</p>{/each}
-      </div>
-    {/each}
-    <h2>Parts</h2>
-    {#each page.facts.parts as p (p.id)}<p>{p.name}{p.count > 1 ? ` × ${p.count}` : ""}: {p.area_m2} m², {p.substrate.replace("_", " ")}{p.condition ? `, ${p.condition}` : ""}</p>{/each}
-  </aside>
-</div>
+{#if changing}
+  <Revise jobId={page.head.id} what="stack" done={() => (changing = false)} />
+{:else}
+  <div class="stack">
+    <section class="figure"><LayerSection layers={shown} substrate={part.substrate.replaceAll("_", " ")} joins={joins.filter((j) => !j.same)} /></section>
+    <aside>
+      {#if session.mayWrite}<div><button class="btn small" onclick={() => (changing = true)}>Change the stack</button></div>{/if}
+      <h2>At the joins</h2>
+      {#each joins as j (j.number)}
+        <p><b>{j.number}. {j.same ? `${j.lowerSheet.name} on itself` : `${j.upperSheet.name} over ${j.lowerSheet.name.toLowerCase()}`}.</b>
+          {#if j.join}{j.join.recoat.windows.map(say).join("; or ")}.{j.join.recoat.fix?.length ? ` Past it: ${j.join.recoat.fix.join(" and ")}.` : ""}
+          {:else}The sheet is silent; it was overruled.{/if}</p>
+      {:else}<p class="mute">One coat of one material: no join.</p>{/each}
+      {#if page.facts.choices?.rejected}
+        <h2>Not chosen</h2>
+        <p>{page.facts.choices.rejected}. {page.facts.choices.rejected_why ? `Because: ${page.facts.choices.rejected_why}.` : "No reason was kept."}</p>
+      {/if}
+      {#if overruled.length}<h2>Overruled</h2>{#each overruled as o (o)}<p class="haz">{o.replaceAll(/[._]/g, " ")}: the owner's reason stands on the log.</p>{/each}{/if}
+      <h2>Materials</h2>
+      {#each [...new Map(shown.map((l) => [l.sheet.id, l.sheet])).values()] as s (s.id)}
+        <div class="mat">
+          <p><b>{s.name}</b>, {s.kind}. {s.grade === "typical" ? "Typical values: the can's own sheet wins." : "From its sheet."}</p>
+          {#each s.hazards as h (h)}<p class="haz">{h}</p>{/each}
+        </div>
+      {/each}
+    </aside>
+  </div>
+{/if}
 
 <style>
   .stack { display: grid; grid-template-columns: 1fr 400px; flex: 1; }

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { push } from "svelte-spa-router";
   import { api, inWords, type Schemas } from "../../api/client";
   import { serverClock } from "../../lib/clock.svelte";
   import { when } from "../../lib/format";
@@ -7,37 +8,89 @@
 
   let jobs = $state.raw<Schemas["JobHead"][] | null>(null);
   let refusal = $state("");
+  let q = $state("");
+  let files = $state<FileList>();
+  let busy = $state(false);
   const WORDS: Record<string, string> = { over_age: "abrade first" };
+  const now = $derived(serverClock.now);
 
+  let asked = 0;
   $effect(() => {
-    void api.GET("/api/jobs").then(({ data, error }) => {
-      jobs = data ?? [];
-      refusal = data ? "" : inWords(error);
-    }).catch((e: unknown) => (refusal = inWords(e)));
+    const query = { q };
+    const mine = ++asked;
+    const wait = setTimeout(() => {
+      void api.GET("/api/jobs", { params: { query } }).then(({ data, error }) => {
+        if (mine !== asked) return;
+        jobs = data ?? [];
+        refusal = data ? "" : inWords(error);
+      }).catch((e: unknown) => (refusal = inWords(e)));
+    }, q ? 200 : 0);
+    return () => clearTimeout(wait);
   });
+  async function takeIn(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    const file = files?.[0];
+    if (!file) return void (refusal = "Choose a file first: a job exported as JSON.");
+    busy = true;
+    const body = new FormData();
+    body.append("file", file);
+    try {
+      const { data, error } = await api.POST("/api/jobs/import", { body: body as never, bodySerializer: (b) => b as unknown as FormData });
+      if (data) return void push(`/jobs/${data.id}/run`);
+      refusal = inWords(error);
+    } catch (e) {
+      refusal = inWords(e);
+    }
+    busy = false;
+  }
+  function said(j: Schemas["JobHead"]): string {
+    if (j.live) return j.latest_start_at ? `start by ${when(j.latest_start_at, now)}` : "in work";
+    if (j.in_service) return j.next_due_at ? (j.next_due_at <= now ? "in service, something is due" : `in service, due ${when(j.next_due_at, now)}`) : "in service";
+    return "done";
+  }
 </script>
 
 <div class="page">
-  <div class="ttl"><h1>Jobs</h1>{#if session.mayWrite}<a class="btn go" href="#/jobs/new">New job</a>{/if}</div>
-  {#if refusal}<p role="alert"><b>{refusal}</b></p>{/if}
-  {#if jobs?.length === 0}<p>No job yet. Start one: what it is, its parts, and the layers that go on.</p>{/if}
+  <div class="ttl"><h1>Jobs</h1>
+    <label class="search"><span class="sr">Search</span><input type="search" bind:value={q} placeholder="number, customer, code, object, material" /></label>
+    {#if session.mayWrite}<a class="btn go" href="#/jobs/new">New job</a>{/if}</div>
+  {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
+  {#if jobs?.length === 0}<p>{q ? `Nothing here has all of "${q}".` : "No job yet. Start one: what it is, its parts, and the layers that go on."}</p>{/if}
   <ul>
     {#each jobs ?? [] as j (j.id)}
       <li>
-        <a href={`#/jobs/${j.id}/run`}><b>{j.title}</b><span>{j.asset}, {j.place}, {j.parts} {j.parts === 1 ? "part" : "parts"}</span>
-          <StateTag state={j.urgent_state ?? null} word={j.urgent_state ? (WORDS[j.urgent_state] ?? j.urgent_state) : "nothing on yet"} />
-          <span>{j.live ? (j.latest_start_at ? `start by ${when(j.latest_start_at, serverClock.now)}` : "") : "done"}</span></a>
+        <a href={`#/jobs/${j.id}/${j.in_service && !j.live ? "service" : "run"}`}><span class="what"><b>{j.title}</b><span>{[j.asset, j.mark, j.paint_code].filter(Boolean).join(", ")}</span></span>
+          <span>{[j.customer, j.place, `${j.parts} ${j.parts === 1 ? "part" : "parts"}`].filter(Boolean).join(", ")}</span>
+          <span>{#if j.last_coat}<b class="last">{j.last_coat.label}</b><br /><span class="mute">last coat, {when(j.last_coat.at, now)}</span>{:else}<span class="mute">no coat on yet</span>{/if}</span>
+          <span><StateTag state={j.urgent_state ?? null} word={j.urgent_state ? (WORDS[j.urgent_state] ?? j.urgent_state) : "nothing on yet"} /><br />{said(j)}</span></a>
+        <div class="out">
+          {#if session.mayWrite}<a class="line" href={`#/jobs/new?from=${j.id}`}>copy</a>{/if}
+          <a class="line" href={`/api/jobs/${j.id}/export`} download>export</a>
+          <a class="line" href={`/api/jobs/${j.id}/entries.csv`} download>log as table</a>
+        </div>
       </li>
     {/each}
   </ul>
+  {#if session.mayWrite}
+    <form onsubmit={takeIn}><label>Take in a job exported elsewhere <input type="file" accept=".json,application/json" bind:files /></label><button class="btn small" disabled={busy}>Take in</button></form>
+  {/if}
 </div>
 
 <style>
   .page { padding: 16px 24px; display: grid; gap: 14px; align-content: start; }
-  .ttl { display: flex; justify-content: space-between; align-items: center; }
+  .ttl { display: flex; gap: 20px; align-items: center; }
+  .search { flex: 1; max-width: 520px; }
+  .ttl .go { margin-left: auto; }
   h1 { font-size: 34px; }
   ul { list-style: none; }
-  li a { display: grid; grid-template-columns: 1.2fr 2fr 180px 200px; gap: 14px; align-items: center; min-height: 60px; padding: 6px 12px; border-top: 2px solid var(--edge); background: var(--field); }
-  li b { font-stretch: 72%; font-weight: 780; font-size: 21px; }
-  @media (max-width: 700px) { li a { grid-template-columns: 1fr; } .page { padding: 12px 16px; } }
+  li { border-top: 2px solid var(--edge); background: var(--field); display: grid; grid-template-columns: 1fr auto; }
+  li > a { display: grid; grid-template-columns: 1.4fr 1.2fr 1.3fr 1fr; gap: 14px; align-items: center; min-height: 64px; padding: 8px 12px; font-size: 14.5px; }
+  .what b { display: block; font-stretch: 72%; font-weight: 780; font-size: 21px; }
+  .last { font-weight: 640; }
+  .out { display: flex; gap: 14px; align-items: center; padding: 0 14px; font-size: 14px; }
+  .out a { min-height: 44px; display: inline-flex; align-items: center; }
+  form { display: flex; gap: 10px; align-items: end; }
+  label { font-weight: 640; font-size: 14px; }
+  .refusal { border-left: 6px solid var(--ink); padding-left: 10px; }
+  @media (max-width: 900px) { li, li > a { grid-template-columns: 1fr; } .page { padding: 12px 16px; } .ttl { flex-wrap: wrap; } .out { padding-bottom: 6px; } }
 </style>

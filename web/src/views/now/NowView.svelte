@@ -4,7 +4,7 @@
   import Lane from "../../figures/Lane.svelte";
   import { pieceScale, ticks } from "../../figures/scale";
   import { serverClock } from "../../lib/clock.svelte";
-  import { clockTime, duration, when } from "../../lib/format";
+  import { clockTime, duration, volume, when } from "../../lib/format";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import StateTag from "../../ui/StateTag.svelte";
@@ -64,6 +64,7 @@
     }
     return out.toSorted((a, b) => a.rank - b.rank);
   });
+  const due = $derived(page?.due ?? []);
   const pots = $derived((page?.lines ?? []).flatMap((l) => l.view.pots.filter((b) => (b.gels_at ?? 0) > now && b.left_ml > 0).map((b) => ({ b, job: l }))));
   const wanted = (job: Schemas["NowLine"], partId: string) => {
     const layers = job.facts.layers.filter((l) => l.part_id === partId);
@@ -74,7 +75,7 @@
 <div class="now" bind:clientWidth={box}>
   <h1 class="sr">Now</h1>
   {#if refusal}<p class="pad" role="alert"><b>{refusal}</b></p>{/if}
-  {#if page && rows.length === 0}<p class="pad">Nothing is running. <a class="line" href="#/jobs/new">Start a job</a> or open one from <a class="line" href="#/jobs">Jobs</a>.</p>{/if}
+  {#if page && rows.length === 0}<p class="pad">Nothing is wet, open or curing. <a class="line" href="#/jobs/new">Start a job</a> or open one from <a class="line" href="#/jobs">Jobs</a>.</p>{/if}
   <svg class="axis" width={box} height="28" aria-hidden="true">
     <g transform={`translate(${HEAD} 0)`}>
       {#each marks as t (t)}{#if Math.abs(scale.x(t) - scale.x(now)) > 44}<text x={scale.x(t)} y="19" text-anchor="middle" font-size="14">{clockTime(t)}</text>{/if}{/each}
@@ -100,10 +101,17 @@
       </li>
     {/each}
   </ol>
+  {#if due.length}
+    <section class="pots" aria-label="Due in service"><h2>Due in service</h2>
+      {#each due as d (d.job_id + d.what + d.due_at)}
+        <p><a class="line" href={`#/jobs/${d.job_id}/service`}><b>{d.what}</b></a>: {d.asset}{d.parts > 1 ? `, ${d.parts} parts` : `, ${d.part}`}. {d.due_at <= now ? `Due since ${when(d.due_at, now)}` : `Due ${when(d.due_at, now)}`}.</p>
+      {/each}
+    </section>
+  {/if}
   {#if pots.length}
     <section class="pots"><h2>Pots</h2>
       {#each pots as { b, job } (b.batch_id)}
-        <p><span class="num">{duration(Math.max(0, (b.use_by_at ?? 0) - now))}</span> {job.facts.sheets[b.sheet_id]?.name}, {Math.round(b.left_ml)} ml left. Use by {when(b.use_by_at ?? 0, now)}, gels about {when(b.gels_at ?? 0, now)}.</p>
+        <p><span class="num">{duration(Math.max(0, (b.use_by_at ?? 0) - now))}</span> {job.facts.sheets[b.sheet_id]?.name}, {volume(b.left_ml)} left. Use by {when(b.use_by_at ?? 0, now)}, gels about {when(b.gels_at ?? 0, now)}.</p>
       {/each}
     </section>
   {/if}
@@ -117,7 +125,7 @@
   ol { list-style: none; }
   li { display: flex; min-height: 70px; border-top: 2px solid var(--edge); background: var(--field); }
   li.first { background: var(--lift); box-shadow: inset 10px 0 var(--ink); }
-  a { width: 430px; flex: none; display: grid; grid-template-columns: 150px 1fr; gap: 12px; align-items: center; padding: 4px 12px 4px 24px; background: var(--ground); }
+  li a { width: 430px; flex: none; display: grid; grid-template-columns: 150px 1fr; gap: 12px; align-items: center; padding: 4px 12px 4px 24px; background: var(--ground); }
   .first a { background: transparent; }
   .num { font-size: 34px; text-align: right; }
   .num small { font-size: 19px; margin-left: 4px; }
@@ -129,5 +137,5 @@
   .st { display: flex; gap: 10px; align-items: center; flex-wrap: wrap; color: var(--ink); }
   .pots { padding: 14px 24px; border-top: 2px solid var(--ink); display: grid; gap: 8px; }
   .pots .num { font-size: 28px; margin-right: 8px; }
-  @media (max-width: 700px) { a { width: 100%; grid-template-columns: 104px 1fr; padding-left: 14px; } li svg, .axis { display: none; } .first .num { font-size: 42px; } .num { font-size: 28px; } }
+  @media (max-width: 700px) { li a { width: 100%; grid-template-columns: 104px 1fr; padding-left: 14px; } li svg, .axis { display: none; } .first .num { font-size: 42px; } .num { font-size: 28px; } }
 </style>

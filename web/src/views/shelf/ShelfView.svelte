@@ -1,46 +1,86 @@
 <script lang="ts">
-  /** Shelf: the sheets of the shop, read only for now; each value as the sheet has it. */
+  /** Shelf: the sheets of the shop, each value as the sheet has it, and what the shop pays. */
   import { api, inWords, type Schemas } from "../../api/client";
-  import { duration, percent } from "../../lib/format";
+  import { bare, duration, kelvin, percent, show, temp, um, unit, volume } from "../../lib/format";
+  import { session } from "../../lib/session.svelte";
+  import { typed } from "../../lib/units";
 
   let sheets = $state.raw<Schemas["SheetOut"][] | null>(null);
   let refusal = $state("");
-  $effect(() => {
-    void api.GET("/api/shelf").then(({ data, error }) => {
-      sheets = data ?? [];
-      refusal = data ? "" : inWords(error);
-    });
-  });
+  let said = $state("");
+  let q = $state("");
+  let prices = $state<Record<string, string>>({});
+  async function load(): Promise<void> {
+    const { data, error } = await api.GET("/api/shelf");
+    sheets = data ?? [];
+    refusal = data ? "" : inWords(error);
+    prices = Object.fromEntries(sheets.flatMap((s) => (s.sheet.packs ?? []).map((p) => [`${s.sheet.material_id}/${p.name}`, String(s.prices[p.name] ?? "")])));
+  }
+  $effect(() => void load());
   const NEXT: Record<string, string> = { same: "itself", any: "anything else" };
+  const shown = $derived((sheets ?? []).filter((s) => `${s.sheet.name} ${s.sheet.kind}`.toLowerCase().includes(q.toLowerCase())));
+
+  async function keep(material_id: string, pack: string): Promise<void> {
+    const text = prices[`${material_id}/${pack}`] ?? "";
+    const amount = text.trim() ? typed(text) : null;
+    said = "";
+    if (amount !== null && !(amount >= 0 && amount <= 1e6)) return void (refusal = `Price of ${pack}: "${text}" given, expected an amount in ${session.who?.currency}, 0 or more, or nothing.`);
+    const { error } = await api.PUT("/api/prices", { body: { material_id, pack, amount } });
+    refusal = error ? inWords(error) : "";
+    if (!error) said = amount === null ? `The price of ${pack} is forgotten.` : `${pack}: ${amount} ${session.who?.currency}.`;
+  }
 </script>
 
 <div class="page">
-  <h1>Shelf</h1>
-  {#if refusal}<p role="alert"><b>{refusal}</b></p>{/if}
-  {#each sheets ?? [] as s (s.sheet.id)}
+  <div class="ttl"><h1>Shelf</h1><label class="search"><span class="sr">Search the shelf</span><input type="search" bind:value={q} placeholder="primer, peelable, antifouling" /></label></div>
+  {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
+  {#if said}<p role="status">{said}</p>{/if}
+  {#if sheets && !shown.length}<p>Nothing on the shelf is called that.</p>{/if}
+  {#each shown as s (s.sheet.id)}
     <section>
       <div><h2>{s.sheet.name}</h2><p class="mute">{s.sheet.kind}</p>
-        <p class="grade">{s.sheet.grade === "typical" ? "Typical values. The can's own sheet wins." : "From the sheet"}</p></div>
+        <p class="grade">{s.sheet.grade === "typical" ? "Typical values. The can's own sheet wins." : "From the sheet"}</p>
+        {#if s.sheet.claim}<p class="mute">Said to last: {s.sheet.claim.text || duration(s.sheet.claim.life_s)}</p>{/if}</div>
       <dl>
-        <dt>Mix</dt><dd>{s.sheet.components.map((c) => `${c.name.toLowerCase()} ${c.of === "ratio" ? c.parts : `${c.parts * 100} % of ${c.of}`}`).join(" : ")}{s.sheet.components.length > 1 ? `, by ${s.sheet.components[0]?.by}` : ""}</dd>
-        <dt>Solids</dt><dd>{percent(s.solids_frac)} by volume</dd>
-        <dt>A coat</dt><dd>{s.sheet.film.dry_um_min} to {s.sheet.film.dry_um_max} µm dry, {s.sheet.film.coats_max} coats, {s.sheet.film.total_max_um} µm at most</dd>
-        <dt>Pot</dt><dd>{s.sheet.pot.length ? s.sheet.pot.map((p) => `${duration(p.s)} at ${p.at_degc} °C`).join(", ") : "none"}</dd>
-        <dt>Next coat</dt><dd>{s.sheet.recoat.map((r) => `${NEXT[r.next] ?? r.next.replace("family:", "")}: ${r.windows.map((w) => `${duration(w.from_s)} to ${w.to_s ? duration(w.to_s) : "no end"}`).join(", ")}`).join("; ")}</dd>
-        <dt>Air</dt><dd>{s.sheet.limits.surface_min_degc} to {s.sheet.limits.surface_max_degc} °C, up to {percent(s.sheet.limits.rh_max_frac)}, {s.sheet.limits.dew_margin_k} K above dew point</dd>
+        <dt>Mix</dt><dd>{s.sheet.components.map((c) => `${c.name.toLowerCase()} ${c.of === "ratio" ? c.parts : `${Math.round(c.parts * 1000) / 10} % of ${c.of}`}`).join(" : ")}{s.sheet.components.length > 1 ? `, by ${s.sheet.components[0]?.by}` : ""}</dd>
+        {#if s.sheet.film}
+          <dt>Solids</dt><dd>{percent(s.solids_frac)} by volume</dd>
+          <dt>A coat</dt><dd>{bare("um", s.sheet.film.dry_um_min)} to {um(s.sheet.film.dry_um_max)} dry, {s.sheet.properties.coats_exact ? `exactly ${s.sheet.properties.coats_exact}` : `up to ${s.sheet.film.coats_max}`} coats, {um(s.sheet.film.total_max_um)} at most</dd>
+        {:else if s.sheet.coverage}
+          <dt>A coat</dt><dd>builds no film; {show("m2", s.sheet.coverage.m2_per_l, 0)} from {volume(1000)}, {s.sheet.coverage.coats_min} to {s.sheet.coverage.coats_max} coats</dd>
+        {/if}
+        <dt>By</dt><dd>{s.method_name}</dd>
+        <dt>Pot</dt><dd>{s.sheet.pot?.length ? s.sheet.pot.map((p) => `${duration(p.s)} at ${temp(p.at_degc)}`).join(", ") : "none"}</dd>
+        <dt>Next coat</dt><dd>{s.sheet.recoat.map((r) => `${NEXT[r.next] ?? r.next.replace("family:", "").replace("_", " ")}: ${r.windows.map((w) => `${w.tacky ? "while tacky, " : ""}${duration(w.from_s)} to ${w.to_s ? duration(w.to_s) : "no end"}`).join(", ")}`).join("; ")}</dd>
+        <dt>Air</dt><dd>{bare("degc", s.sheet.limits?.surface_min_degc ?? 10, 0)} to {show("degc", s.sheet.limits?.surface_max_degc ?? 35, 0)}, up to {percent(s.sheet.limits?.rh_max_frac ?? 0.85)}, {kelvin(s.sheet.limits?.dew_margin_k ?? 3)} above dew point</dd>
       </dl>
-      <div>{#each s.sheet.hazards as h (h)}<p class="haz">{h}</p>{/each}</div>
+      <div class="side">
+        {#each s.sheet.packs ?? [] as p (p.name)}
+          {@const key = `${s.sheet.material_id}/${p.name}`}
+          <form onsubmit={(e) => { e.preventDefault(); void keep(s.sheet.material_id, p.name); }}>
+            <label>{p.name}, makes {volume(p.makes_ml)}, {session.who?.currency}<input inputmode="decimal" bind:value={prices[key]} disabled={session.who?.role !== "owner"} placeholder="no price" /></label>
+            {#if session.who?.role === "owner"}<button class="btn small" aria-label={`Keep the price of ${s.sheet.name}, ${p.name}`}>Keep</button>{/if}
+          </form>
+        {/each}
+        {#each s.sheet.hazards ?? [] as h (h)}<p class="haz">{h}</p>{/each}
+      </div>
     </section>
   {/each}
+  <p class="mute">Thickness in {unit("um")}. Every value is typical for its kind and of no maker.</p>
 </div>
 
 <style>
   .page { padding: 16px 24px; display: grid; gap: 4px; align-content: start; }
-  h1 { font-size: 34px; margin-bottom: 8px; }
+  .ttl { display: flex; gap: 20px; align-items: center; margin-bottom: 8px; }
+  .search { flex: 1; max-width: 420px; }
+  h1 { font-size: 34px; }
   section { display: grid; grid-template-columns: 210px 1fr 340px; gap: 20px; border-top: 2px solid var(--edge); padding: 12px 0; font-size: 14.5px; }
-  dl { display: grid; grid-template-columns: 84px 1fr; gap: 3px 10px; }
+  dl { display: grid; grid-template-columns: 84px 1fr; gap: 3px 10px; align-content: start; }
   dt { color: var(--ink2); }
   .grade { margin-top: 6px; font-weight: 680; font-size: 13.5px; }
   .haz { border-left: 4px solid var(--ink); padding-left: 8px; margin-bottom: 6px; }
+  form { display: flex; gap: 8px; align-items: end; margin-bottom: 8px; }
+  form label { flex: 1; font-size: 13.5px; font-weight: 620; }
+  .refusal { border-left: 6px solid var(--ink); padding-left: 10px; }
   @media (max-width: 900px) { section { grid-template-columns: 1fr; } .page { padding: 12px 16px; } }
 </style>

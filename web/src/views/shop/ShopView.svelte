@@ -1,18 +1,20 @@
 <script lang="ts">
   /** The shop: its hours and usual air, its people and places, one's own password. */
   import { api, inWords, type Schemas } from "../../api/client";
+  import { entered, field, unit } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
+  import { typed } from "../../lib/units";
 
   let page = $state.raw<Schemas["ShopPage"] | null>(null);
   let refusal = $state("");
   let said = $state("");
-  let shop = $state({ name: "", time_zone: "", opens: "", closes: "", painters: "1", air: "", rh: "" });
+  let shop = $state({ name: "", time_zone: "", opens: "", closes: "", painters: "1", air: "", rh: "", currency: "", voc: "", lessWater: true });
   let person = $state({ username: "", password: "", role: "painter" });
-  let place = $state({ name: "", has_probe: false });
+  let place = $state({ name: "", has_probe: false, outdoors: false });
+  let prefs = $state({ ...session.who!.preferences, comb: "" });
   let password = $state({ old: "", new: "" });
   const owner = $derived(session.who?.role === "owner");
   const zones = Intl.supportedValuesOf("timeZone");
-  const number = (text: string): number => Number(text.replace(",", ".") || NaN);
 
   async function load(): Promise<void> {
     const { data, error } = await api.GET("/api/shop");
@@ -21,8 +23,10 @@
     const s = data.shop;
     shop = {
       name: s.name, time_zone: s.time_zone, opens: s.opens.slice(0, 5), closes: s.closes.slice(0, 5), painters: String(s.painters),
-      air: String(s.default_air_degc), rh: String(Math.round(s.default_rh_frac * 100)),
+      air: field("degc", s.default_air_degc), rh: String(Math.round(s.default_rh_frac * 100)), currency: s.currency,
+      voc: s.voc_limit_g_per_l == null ? "" : String(s.voc_limit_g_per_l), lessWater: s.voc_less_water,
     };
+    prefs.comb = prefs.comb_um.map((t) => field("um", t)).join(" ");
   }
   $effect(() => void load());
 
@@ -33,9 +37,16 @@
   }
   async function saveShop(event: SubmitEvent): Promise<void> {
     event.preventDefault();
-    const [painters, air, rh] = [number(shop.painters), number(shop.air), number(shop.rh) / 100];
-    if (![painters, air, rh].every(Number.isFinite)) return void (refusal = "Painters, usual air and humidity: expected numbers.");
-    const body = { name: shop.name, time_zone: shop.time_zone, opens: shop.opens, closes: shop.closes, painters: Math.round(painters), default_air_degc: air, default_rh_frac: rh };
+    const [painters, air, rh] = [typed(shop.painters), entered("degc", shop.air), typed(shop.rh, "%") / 100];
+    const voc = shop.voc.trim() ? typed(shop.voc, "g/l") : null;
+    if (!Number.isInteger(painters)) return void (refusal = `Painters: "${shop.painters}" given, expected a whole number.`);
+    if (!Number.isFinite(air)) return void (refusal = `Usual air: "${shop.air}" given, expected ${unit("degc")}.`);
+    if (!Number.isFinite(rh)) return void (refusal = `Usual humidity: "${shop.rh}" given, expected 5 to 100 %.`);
+    if (voc !== null && !Number.isFinite(voc)) return void (refusal = `VOC limit: "${shop.voc}" given, expected g/l, or nothing.`);
+    const body = {
+      name: shop.name, time_zone: shop.time_zone, opens: shop.opens, closes: shop.closes, painters, default_air_degc: air, default_rh_frac: rh,
+      currency: shop.currency.trim().toUpperCase(), voc_limit_g_per_l: voc, voc_less_water: shop.lessWater,
+    };
     const { error } = await api.PUT("/api/shop", { body });
     if (answer(error, "Kept. Plans follow with the next entry.")) await session.look();
   }
@@ -50,8 +61,21 @@
     event.preventDefault();
     const { error } = await api.POST("/api/places", { body: place });
     if (!answer(error, `${place.name} is there.`)) return;
-    place = { name: "", has_probe: false };
+    place = { name: "", has_probe: false, outdoors: false };
     await session.look();
+  }
+  async function savePrefs(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    const teeth = prefs.comb.trim().split(/[\s;]+/).map((t) => entered("um", t));
+    if (!teeth.every((t) => t > 0)) return void (refusal = `Comb: "${prefs.comb}" given, expected teeth in ${unit("um")}, rising, with spaces between.`);
+    const same = teeth.length === prefs.comb_um.length && teeth.every((t, i) => Math.abs(t - prefs.comb_um[i]!) < 0.2);
+    const body = { units: prefs.units, theme: prefs.theme, letter_keys: prefs.letter_keys, comb_um: same ? prefs.comb_um : teeth };
+    const { data, error } = await api.PUT("/api/preferences", { body });
+    if (!answer(error, "Kept, for you alone.") || !data) return;
+    await session.look();
+    prefs = { ...data, comb: data.comb_um.map((t) => field("um", t)).join(" ") };
+    await load();
+    said = "Kept, for you alone.";
   }
   async function changePassword(event: SubmitEvent): Promise<void> {
     event.preventDefault();
@@ -75,17 +99,21 @@
         <label>Opens <input type="time" bind:value={shop.opens} disabled={!owner} /></label>
         <label>Closes <input type="time" bind:value={shop.closes} disabled={!owner} /></label>
         <label>Painters <input inputmode="numeric" bind:value={shop.painters} disabled={!owner} /></label>
-        <label>Usual air °C <input inputmode="decimal" bind:value={shop.air} disabled={!owner} /></label>
+        <label>Usual air {unit("degc")} <input inputmode="decimal" bind:value={shop.air} disabled={!owner} /></label>
         <label>Usual humidity % <input inputmode="decimal" bind:value={shop.rh} disabled={!owner} /></label>
+        <label>Currency <input bind:value={shop.currency} maxlength="3" disabled={!owner} /></label>
+        <label>VOC limit here, g/l <input inputmode="decimal" bind:value={shop.voc} placeholder="none set" disabled={!owner} /></label>
+        <label class="tick"><input type="checkbox" bind:checked={shop.lessWater} disabled={!owner} /> counted less water</label>
         {#if owner}<button class="btn go">Keep</button>{:else}<p class="mute wide">Only the owner changes these.</p>{/if}
       </form>
       <p class="mute">The usual air is what clocks assume, ± 2 K, where nobody has measured. Plans keep to the hours.</p>
       <h2>Places</h2>
-      <ul>{#each session.who?.places ?? [] as p (p.id)}<li><b>{p.name}</b>{p.has_probe ? ", with a simulated probe" : ""}</li>{/each}</ul>
+      <ul>{#each session.who?.places ?? [] as p (p.id)}<li><b>{p.name}</b>{p.outdoors ? ", in the open" : ""}{p.has_probe ? ", with a simulated probe" : ""}</li>{/each}</ul>
       {#if owner}
         <form onsubmit={addPlace}>
           <label class="wide">New place <input bind:value={place.name} /></label>
           <label class="tick"><input type="checkbox" bind:checked={place.has_probe} /> simulated probe</label>
+          <label class="tick"><input type="checkbox" bind:checked={place.outdoors} /> in the open: forecast, rain and wind count</label>
           <button class="btn">Add place</button>
         </form>
       {/if}
@@ -101,6 +129,15 @@
           <button class="btn">Add person</button>
         </form>
       {/if}
+      <h2>How you like it</h2>
+      <form onsubmit={savePrefs}>
+        <label>Units <select bind:value={prefs.units}><option value="metric">metric: µm, °C, ml, m²</option><option value="us">US: mil, °F, fl oz, ft²</option></select></label>
+        <label>Light <select bind:value={prefs.theme}><option value="system">as the device</option><option value="light">light</option><option value="dark">dark</option></select></label>
+        <label class="tick"><input type="checkbox" bind:checked={prefs.letter_keys} /> single keys (1 to 7, S, D)</label>
+        <label class="wide">Teeth of your comb, {unit("um")} <input bind:value={prefs.comb} /></label>
+        <button class="btn">Keep</button>
+      </form>
+      <p class="mute">For reading and entry. What is stored stays metric and exact.</p>
       <h2>Your password</h2>
       <form onsubmit={changePassword}>
         <label>As it is <input type="password" bind:value={password.old} autocomplete="current-password" /></label>

@@ -3,8 +3,9 @@
   import { api, inWords, type Schemas } from "../../api/client";
   import { pieceScale } from "../../figures/scale";
   import { serverClock } from "../../lib/clock.svelte";
-  import { dayName, percent, when } from "../../lib/format";
+  import { bare, dayName, duration, kelvin, percent, show, temp, unit, when } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
+  import { typed } from "../../lib/units";
 
   let place = $state(session.who?.places[0]?.id ?? "");
   let page = $state.raw<Schemas["WeatherPage"] | null>(null);
@@ -13,30 +14,45 @@
   let busy = $state(false);
   let files = $state<FileList>();
   let box = $state(900);
+  let sheets = $state.raw<Schemas["SheetOut"][]>([]);
+  let sheet = $state("");
+  let minutes = $state("60");
+  let lay = $state<"" | "history" | "this_year">("");
+  let stamps = $state<"start" | "end">("start");
+  let offset = $state("");
   const now = $derived(serverClock.now);
+  $effect(() => void api.GET("/api/shelf").then(({ data }) => (sheets = data ?? [])));
 
-  async function load(id: string): Promise<void> {
-    const { data, error } = await api.GET("/api/weather/{place_id}", { params: { path: { place_id: id } } });
+  async function load(id: string, sheet_id: string, minutesText: string): Promise<void> {
+    const coat_min = typed(minutesText, "min");
+    if (!(Number.isInteger(coat_min) && coat_min >= 1 && coat_min <= 1440)) return void (refusal = `The coat takes: "${minutesText}" given, expected minutes, 1 to 1440.`);
+    const { data, error } = await api.GET("/api/weather/{place_id}", { params: { path: { place_id: id }, query: { sheet_id, coat_min } } });
     if (data) page = data;
     refusal = data ? "" : inWords(error);
   }
-  $effect(() => void load(place).catch((e: unknown) => (refusal = inWords(e))));
+  $effect(() => void load(place, sheet, minutes).catch((e: unknown) => (refusal = inWords(e))));
 
   async function upload(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     const file = files?.[0];
-    if (!file) return void (refusal = "Choose a file first: TMY3, or a CSV with time_utc, air_degc, rh_frac.");
+    if (!file) return void (refusal = "Choose a file first: TMY3, or a CSV with time_utc or time_local, air_degc, rh_frac.");
+    if (!lay) return void (refusal = "Say first whether these hours happened, or are a typical year to lay onto this one.");
+    const hours = offset.trim() ? typed(offset) : null;
+    if (hours !== null && !(hours >= -14 && hours <= 14)) return void (refusal = `Hours from UTC: "${offset}" given, expected -14 to 14, or nothing.`);
     busy = true;
     said = `Reading ${file.name}.`;
     const body = new FormData();
     body.append("file", file);
+    body.append("lay", lay);
+    body.append("stamps", stamps);
+    if (hours !== null) body.append("hours_from_utc", String(hours));
     try {
       const { data, error } = await api.POST("/api/weather/{place_id}/import", {
         params: { path: { place_id: place } }, body: body as never, bodySerializer: (b) => b as unknown as FormData,
       });
+      if (data) await load(place, sheet, minutes);
       refusal = data ? "" : inWords(error);
       said = data ? `Took in ${data.rows} hours, ${when(data.from_at, now)} to ${when(data.to_at, now)}. ${data.notes.join(" ")}` : "";
-      if (data) await load(place);
     } catch (e) {
       refusal = inWords(e);
     }
@@ -44,9 +60,15 @@
   }
   async function probe(): Promise<void> {
     const { data, error } = await api.POST("/api/weather/{place_id}/probe", { params: { path: { place_id: place } } });
+    if (data) await load(place, sheet, minutes);
     refusal = data ? "" : inWords(error);
-    said = data ? `Probe${data.simulated ? " (simulated)" : ""}: air ${data.air_degc}°, surface ${data.surface_degc}°, ${percent(data.rh_frac)}.` : "";
-    if (data) await load(place);
+    said = data ? `Probe${data.simulated ? " (simulated)" : ""}: air ${temp(data.air_degc)}, surface ${temp(data.surface_degc)}, ${percent(data.rh_frac)}.` : "";
+  }
+  async function forecast(): Promise<void> {
+    const { data, error } = await api.POST("/api/weather/{place_id}/forecast", { params: { path: { place_id: place } } });
+    if (data) await load(place, sheet, minutes);
+    refusal = data ? "" : inWords(error);
+    said = data ? `Forecast${data.simulated ? " (simulated)" : ""}: ${data.hours} hours ahead.` : "";
   }
   const hours = $derived(page?.hours ?? []);
   const scale = $derived(pieceScale([[hours[0]?.at ?? 0, hours.at(-1)?.at ?? 1, 1]], Math.max(300, box - 48)));
@@ -67,39 +89,51 @@
   {#if said}<p role="status">{said}</p>{/if}
   {#if page && current}
     <section class="nowair">
-      <span><span class="num">{current.air_degc.toFixed(1)}°</span>air, {SOURCES[current.source]}</span>
+      <span><span class="num">{bare("degc", current.air_degc)}°</span>air, {SOURCES[current.source]}</span>
       <span><span class="num">{percent(current.rh_frac)}</span>humidity</span>
-      <span><span class="num">{current.dew_point_degc.toFixed(1)}°</span>dew point</span>
-      <span><span class="num">{current.margin_k.toFixed(1)} K</span>surface above dew</span>
-      <p class="verdict"><b>{current.stops.length ? "Not now." : current.source === "default" ? "Measure first." : "Go."}</b> {current.stops.join(" ")}{!current.stops.length && current.source === "default" ? "Nobody has read the air here." : ""}</p>
+      <span><span class="num">{bare("degc", current.dew_point_degc)}°</span>dew point</span>
+      <span><span class="num">{bare("k", current.margin_k)} ± {kelvin(current.uncertainty_k)}</span>surface above dew</span>
+      {#if page.outdoors && current.wind_m_s !== null}<span><span class="num">{show("m_s", current.wind_m_s ?? 0)}</span>mean wind</span>{/if}
+      <p class="verdict"><b>{page.go ? "Go." : current.stops.length ? "Not now." : "Measure first."}</b> {page.reason}</p>
+      {#each current.warnings as w (w.rule_id)}<p><b>Mind:</b> {w.what} {w.instead}</p>{/each}
     </section>
     <figure>
-      <figcaption><b>Surface above dew point, K</b> <span class="mute">hatched: a rule stops a coat; dashed: nobody has read or imported that hour, the usual is assumed</span></figcaption>
-      <svg width={Math.max(300, box - 48)} height={H + 24} role="img" aria-label={`Hours ahead at ${page.place}: ${page.windows.map((w) => `open ${when(w.from_at, now)} to ${when(w.to_at, now)}`).join(", ") || "no open window known"}`}>
+      <figcaption><b>Surface above dew point, {unit("k")}</b> <span class="mute">hatched: a rule stops a coat; dark foot: rain; dashed: nobody has read or imported that hour, the usual is assumed</span></figcaption>
+      <svg width={Math.max(300, box - 48)} height={H + 24} role="img" aria-label={`Hours ahead at ${page.place}: ${page.windows.map((w) => `start ${when(w.from_at, now)} to ${when(w.latest_start_at, now)}`).join(", ") || "no open window known"}`}>
         <rect width="100%" height={H} fill="var(--field)" />
         {#each hours.slice(0, -1) as h, i (h.at)}
           {@const x = scale.x(h.at)}
           {@const w = Math.max(0.5, scale.x(hours[i + 1]!.at) - x + 0.4)}
           {#if h.source !== "default"}<rect {x} y={yy(h.margin_k)} width={w} height={H - yy(h.margin_k)} fill="var(--b2)" />{/if}
+          {#if h.rain_mm}<rect {x} y={H - 8} width={w} height="8" fill="var(--ink2)" />{/if}
           {#if h.stops.length}<rect {x} y="0" width={w} height={H} fill="url(#p-nogo)" opacity=".8" />{/if}
         {/each}
         <polyline points={hours.map(point).join(" ")} fill="none" stroke="var(--edge)" stroke-width="1.4" stroke-dasharray="3 3" />
         <polyline points={hours.filter((h) => h.source !== "default").map(point).join(" ")} fill="none" stroke="var(--ink)" stroke-width="1.8" />
-        <line x1="0" x2="100%" y1={yy(3)} y2={yy(3)} stroke="var(--ink)" stroke-dasharray="2 3" /><text class="halo" x="4" y={yy(3) - 4} font-size="13">3 K</text>
+        <line x1="0" x2="100%" y1={yy(3)} y2={yy(3)} stroke="var(--ink)" stroke-dasharray="2 3" /><text class="halo" x="4" y={yy(3) - 4} font-size="13">{kelvin(3)}</text>
         {#each days as d (d.at)}<line x1={scale.x(d.at)} x2={scale.x(d.at)} y1="0" y2={H + 20} stroke="var(--ink)" /><text x={scale.x(d.at) + 5} y={H + 18} font-size="14">{dayName(d.at)}</text>{/each}
         <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2={H} stroke="var(--ink)" stroke-width="3" />
       </svg>
     </figure>
     <div class="two">
       <section><h2>Next windows</h2>
-        {#each page.windows as w (w.from_at)}<p><b>{when(w.from_at, now)} to {when(w.to_at, now)}</b></p>{:else}<p>None known. Import hours, or read the air.</p>{/each}
+        <div class="ask"><label>For <select bind:value={sheet}><option value="">any coat</option>{#each sheets as x (x.sheet.id)}<option value={x.sheet.id}>{x.sheet.name}</option>{/each}</select></label>
+          <label>The coat takes, min <input inputmode="numeric" bind:value={minutes} /></label></div>
+        <p class="mute">Room for {duration(page.need.coat_s)} of coat{page.need.flash_s ? `, ${duration(page.need.flash_s)} flash` : ""}{page.need.dry_s ? `, then ${duration(page.need.dry_s)} ${page.outdoors ? "without rain" : "to set"}` : ""}. {page.need_why}.</p>
+        {#each page.windows as w (w.from_at)}<p><b>Start {when(w.from_at, now)} to {when(w.latest_start_at, now)}</b><br /><span class="mute">good to {when(w.to_at, now)}: {w.ends_because} {w.warnings.join(" ")}</span></p>{:else}<p>No window with room for all of it in the hours known. Read the air, fetch a forecast, or import hours.</p>{/each}
       </section>
       <section><h2>Hours in</h2>
         {#if session.mayWrite}
-          <form onsubmit={upload}>
-            <label>Weather file, hourly: TMY3 or CSV <input type="file" bind:files accept=".csv,text/csv,text/plain" /></label>
-            <button class="btn small go" disabled={busy}>Import</button>
+          <div class="row">
             {#if page.has_probe}<button class="btn small" type="button" onclick={probe}>Read probe</button>{/if}
+            {#if page.outdoors}<button class="btn small" type="button" onclick={forecast}>Fetch forecast (simulated)</button>{:else}<p class="mute">Indoors: a forecast says nothing of this air.</p>{/if}
+          </div>
+          <form onsubmit={upload}>
+            <label class="wide">Weather file, hourly: TMY3 or CSV <input type="file" bind:files accept=".csv,text/csv,text/plain" /></label>
+            <label>These hours <select bind:value={lay}><option value="">say which</option><option value="history">happened as written</option><option value="this_year">are a typical year: lay onto this one</option></select></label>
+            <label>A time is <select bind:value={stamps}><option value="start">the start of its hour</option><option value="end">the end of its hour</option></select></label>
+            <label>Local standard time, hours from UTC <input inputmode="decimal" bind:value={offset} placeholder="only for time_local" /></label>
+            <button class="btn small go" disabled={busy}>Import</button>
           </form>
         {/if}
         {#each page.imports as i (i.id)}<p><b>{i.file_name}</b>, {i.rows} hours, taken in {when(i.at, now)}. <span class="mute">{i.notes.join(" ")}</span></p>{/each}
@@ -116,10 +150,12 @@
   .nowair { display: flex; gap: 34px; align-items: end; flex-wrap: wrap; font-size: 14px; }
   .nowair .num { display: block; font-size: 44px; }
   .verdict { max-width: 420px; font-size: 16px; }
-  .two { display: grid; grid-template-columns: 1fr 1.4fr; gap: 24px; border-top: 2px solid var(--ink); padding-top: 12px; }
+  .two { display: grid; grid-template-columns: 1fr 1fr; gap: 24px; border-top: 2px solid var(--ink); padding-top: 12px; }
   .two section { display: grid; gap: 8px; align-content: start; }
-  form { display: flex; gap: 10px; align-items: end; flex-wrap: wrap; }
-  label { font-weight: 640; font-size: 14px; flex: 1 1 260px; }
+  form, .ask { display: grid; grid-template-columns: 1fr 1fr; gap: 10px; align-items: end; }
+  .wide { grid-column: 1 / -1; }
+  .row { display: flex; gap: 10px; align-items: center; flex-wrap: wrap; }
+  label { font-weight: 640; font-size: 14px; }
   .refusal { border-left: 6px solid var(--ink); padding-left: 10px; }
   figure { overflow: hidden; }
   @media (max-width: 700px) { .two { grid-template-columns: 1fr; } .page { padding: 12px 16px; } }

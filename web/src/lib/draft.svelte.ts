@@ -1,0 +1,176 @@
+/** A job being written down: object, survey, and two stacks of which one is chosen.
+ *
+ * Fields hold what was typed, in the reader's units; `body` turns it into what the server takes, or
+ * says which field is wrong.
+ */
+import { api, type Schemas, type Sheet } from "../api/client";
+import { entered, field, unit } from "./format";
+import { session } from "./session.svelte";
+import { typed } from "./units";
+
+export type PartRow = {
+  id: string | null; name: string; area: string; substrate: string; condition: string; count: string; as_set: boolean;
+  shape: string; measures: Record<string, string>; damage: string; set_name: string; shape_text: string;
+  faces: Record<Facing, string>;
+};
+export type LayerRow = { sheet_id: string; coats: string; um: string };
+export type Facing = "up" | "side" | "down" | "inside";
+export type Side = "a" | "b";
+export const FACINGS: Facing[] = ["up", "side", "down", "inside"];
+const noFaces = (): Record<Facing, string> => ({ up: "", side: "", down: "", inside: "" });
+
+export class Draft {
+  title = $state("");
+  asset = $state("");
+  kind = $state("road");
+  mark = $state("");
+  paint_code = $state("");
+  customer = $state("");
+  place = $state(session.who?.places[0]?.id ?? "");
+  parts = $state<PartRow[]>([]);
+  survive = $state<string[]>([]);
+  a = $state<LayerRow[]>([]);
+  b = $state<LayerRow[]>([]);
+  chosen = $state<Side>("a");
+  rejectedWhy = $state("");
+  reasons = $state<Record<string, string>>({});
+  shelf = $state.raw<Schemas["SheetOut"][]>([]);
+  survey = $state.raw<Schemas["SurveyOut"] | null>(null);
+
+  constructor() {
+    this.addPart();
+    void api.GET("/api/shelf").then(({ data }) => (this.shelf = data ?? []));
+    void api.GET("/api/survey").then(({ data }) => (this.survey = data ?? null));
+  }
+
+  /** Take over a job as it stands.  A copy gets parts of its own. */
+  async load(jobId: string, copy: boolean): Promise<void> {
+    const { data } = await api.GET("/api/jobs/{job_id}/draft", { params: { path: { job_id: jobId } } });
+    if (!data) return;
+    this.title = data.title;
+    this.asset = data.asset;
+    this.kind = data.asset_kind;
+    this.mark = data.mark;
+    this.paint_code = data.paint_code;
+    this.customer = data.customer;
+    this.place = data.place_id;
+    this.survive = data.parts.flatMap((p) => p.must_survive ?? []).filter((x, i, all) => all.indexOf(x) === i);
+    this.parts = data.parts.map((p) => {
+      const faces = noFaces();
+      for (const f of p.faces ?? []) faces[f.facing] = field("m2", f.area_m2, 3);
+      return {
+        id: copy ? null : (p.id ?? null), name: p.name, area: field("m2", p.area_m2, 4), substrate: p.substrate, condition: p.condition,
+        count: String(p.count), as_set: false, shape: "", measures: {}, damage: copy ? "" : p.damage, set_name: p.set_name,
+        shape_text: p.shape_text, faces,
+      };
+    });
+    this.a = data.layers.map((l) => ({ sheet_id: l.sheet_id, coats: String(l.coats), um: field("um", l.target_um) }));
+    this.b = [];
+    this.chosen = "a";
+  }
+
+  addPart(): void {
+    const last = this.parts.at(-1);
+    this.parts.push({
+      id: null, name: "", area: "", substrate: last?.substrate ?? "sound_paint", condition: last?.condition ?? "", count: "1", as_set: false,
+      shape: "", measures: {}, damage: "", set_name: "", shape_text: "", faces: noFaces(),
+    });
+  }
+
+  sheet(id: string): Sheet | undefined {
+    return this.shelf.find((s) => s.sheet.id === id)?.sheet;
+  }
+
+  addLayer(side: Side, id: string): void {
+    const sheet = this.sheet(id);
+    if (!sheet) return;
+    const exact = sheet.properties.coats_exact;
+    const coats = exact ?? (sheet.coverage ? sheet.coverage.coats_max : Math.min(2, sheet.film?.coats_max ?? 1));
+    const um = sheet.film ? field("um", (coats * (sheet.film.dry_um_min + sheet.film.dry_um_max)) / 2) : "";
+    this[side].push({ sheet_id: id, coats: String(coats), um });
+  }
+
+  /** The layers of one side that are whole enough to be judged. */
+  layers(side: Side): { sheet_id: string; coats: number; target_um?: number }[] {
+    return this[side].flatMap((l) => {
+      const coats = typed(l.coats);
+      const um = entered("um", l.um);
+      if (!Number.isInteger(coats) || coats < 1 || coats > 40) return [];
+      return [{ sheet_id: l.sheet_id, coats, target_um: um > 0 && this.sheet(l.sheet_id)?.film ? um : undefined }];
+    });
+  }
+
+  /** Parts for judging: what is not typed yet is left out. */
+  rough(): Schemas["PartIn"][] {
+    return this.parts.map((p) => this.#part(p));
+  }
+
+  #part(p: PartRow): Schemas["PartIn"] {
+    const m2 = entered("m2", p.area);
+    const faces = FACINGS.map((facing) => ({ facing, area_m2: entered("m2", p.faces[facing]) })).filter((f) => f.area_m2 > 0);
+    const measures = Object.fromEntries(
+      Object.entries(p.measures).filter(([, v]) => v.trim()).map(([k, v]) => [k, k.endsWith("_m") ? entered("m", v) : typed(v)]),
+    );
+    const count = typed(p.count);
+    return {
+      id: p.id, name: p.name.trim() || "part", area_m2: !p.shape && m2 > 0 ? m2 : null, substrate: p.substrate, condition: p.condition,
+      count: Number.isInteger(count) && count > 0 ? count : 1, as_set: p.as_set, shape: p.shape, measures: p.shape ? measures : {}, faces,
+      must_survive: this.survive, damage: p.damage, set_name: p.set_name, shape_text: p.shape ? "" : p.shape_text,
+    };
+  }
+
+  /** The first thing that cannot be taken, in words; empty: nothing. */
+  wrong(): string {
+    if (!this.title.trim()) return "What is done: expected a few words.";
+    if (!this.asset.trim()) return "On what: expected the vehicle, vessel or aircraft.";
+    for (const p of this.parts) {
+      const name = p.name.trim();
+      if (!name) return "A part has no name: expected what it is called, or take it away.";
+      const m2 = entered("m2", p.area);
+      const most = 10000;
+      if (!p.shape && !(m2 > 0 && m2 <= most)) return `Area of ${name}: "${p.area}" given, expected ${unit("m2")}, a number above 0, up to ${field("m2", most, 0)}.`;
+      const count = typed(p.count);
+      if (!(Number.isInteger(count) && count >= 1 && count <= 1000)) return `How many of ${name}: "${p.count}" given, expected a whole number from 1 to 1000.`;
+      for (const [k, v] of Object.entries(p.measures)) {
+        if (p.shape && v.trim() && !Number.isFinite(k.endsWith("_m") ? entered("m", v) : typed(v))) return `${k.replace(/_m$/, "")} of ${name}: "${v}" given, expected a number${k.endsWith("_m") ? ` in ${unit("m")}` : ""}.`;
+      }
+      for (const f of FACINGS) {
+        const text = p.faces[f];
+        if (text.trim() && !(entered("m2", text) >= 0)) return `${name}, facing ${f}: "${text}" given, expected ${unit("m2")}.`;
+      }
+    }
+    const rows = this[this.chosen];
+    if (!rows.length) return "No layer yet: pick what goes on first.";
+    for (const l of rows) {
+      const name = this.sheet(l.sheet_id)?.name ?? "layer";
+      const coats = typed(l.coats);
+      if (!(Number.isInteger(coats) && coats >= 1 && coats <= 40)) return `Coats of ${name}: "${l.coats}" given, expected a whole number from 1 to 40.`;
+      if (this.sheet(l.sheet_id)?.film && l.um.trim() && !(entered("um", l.um) > 0 && entered("um", l.um) <= 20000)) return `Dry film of ${name}: "${l.um}" given, expected ${unit("um")}, a number above 0.`;
+    }
+    return "";
+  }
+
+  words(side: Side): string {
+    return this.layers(side).map((l) => `${l.coats} × ${this.sheet(l.sheet_id)?.name}`).join(", ");
+  }
+
+  stack(): Pick<Schemas["JobIn"], "parts" | "layers" | "overrules" | "choices"> {
+    const other: Side = this.chosen === "a" ? "b" : "a";
+    const choices: Record<string, string> = {};
+    if (this[other].length) choices.rejected = this.words(other);
+    if (this[other].length && this.rejectedWhy.trim()) choices.rejected_why = this.rejectedWhy.trim();
+    return {
+      parts: this.parts.map((p) => ({ ...this.#part(p), name: p.name })),
+      layers: this.layers(this.chosen),
+      overrules: Object.entries(this.reasons).filter(([, r]) => r.trim()).map(([rule_id, reason]) => ({ rule_id, reason })),
+      choices,
+    };
+  }
+
+  job(): Schemas["JobIn"] {
+    return {
+      ...this.stack(), title: this.title, asset: this.asset, asset_kind: this.kind, mark: this.mark, paint_code: this.paint_code,
+      customer: this.customer, place_id: this.place,
+    };
+  }
+}

@@ -1,0 +1,54 @@
+/** Reading and entry in the units a person likes.  What is stored and computed is always metric. */
+export type System = "metric" | "us";
+export type Quantity = "um" | "degc" | "k" | "ml" | "g" | "m2" | "m" | "m_s" | "mm";
+
+type Unit = { name: string; per: number; zero?: number; digits: number };
+
+/** shown = stored / per + zero.  Factors are exact by definition of the units. */
+const UNITS: Record<System, Record<Quantity, Unit>> = {
+  metric: {
+    um: { name: "µm", per: 1, digits: 0 },
+    degc: { name: "°C", per: 1, digits: 1 },
+    k: { name: "K", per: 1, digits: 1 },
+    ml: { name: "ml", per: 1, digits: 0 },
+    g: { name: "g", per: 1, digits: 0 },
+    m2: { name: "m²", per: 1, digits: 2 },
+    m: { name: "m", per: 1, digits: 2 },
+    m_s: { name: "m/s", per: 1, digits: 1 },
+    mm: { name: "mm", per: 1, digits: 1 },
+  },
+  us: {
+    um: { name: "mil", per: 25.4, digits: 1 },
+    degc: { name: "°F", per: 5 / 9, zero: 32, digits: 0 },
+    k: { name: "°F", per: 5 / 9, digits: 1 },
+    ml: { name: "fl oz", per: 29.5735295625, digits: 1 },
+    g: { name: "oz", per: 28.349523125, digits: 1 },
+    m2: { name: "ft²", per: 0.09290304, digits: 1 },
+    m: { name: "ft", per: 0.3048, digits: 2 },
+    m_s: { name: "mph", per: 0.44704, digits: 0 },
+    mm: { name: "in", per: 25.4, digits: 2 },
+  },
+};
+
+export const unitName = (q: Quantity, system: System): string => UNITS[system][q].name;
+export const usualDigits = (q: Quantity, system: System): number => UNITS[system][q].digits;
+
+export function toShown(q: Quantity, value: number, system: System): number {
+  const u = UNITS[system][q];
+  return value / u.per + (u.zero ?? 0);
+}
+
+export function toStored(q: Quantity, shown: number, system: System): number {
+  const u = UNITS[system][q];
+  return (shown - (u.zero ?? 0)) * u.per;
+}
+
+/** A number as people type it: comma or point, spaces between thousands; NaN when it is none.
+ * A unit behind it must be the one asked for: "20 mil" into a field of µm is not a number. */
+export function typed(text: string, unit = ""): number {
+  let t = text.trim().replace(/[\u202f\u00a0 ]/g, "");
+  const wanted = unit.replace(/ /g, "");
+  if (wanted && t.endsWith(wanted)) t = t.slice(0, -wanted.length);
+  if (!/^[+-]?(\d+([.,]\d*)?|[.,]\d+)$/.test(t)) return NaN;
+  return Number(t.replace(",", "."));
+}

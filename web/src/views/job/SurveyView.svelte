@@ -1,0 +1,44 @@
+<script lang="ts">
+  /** Survey: the parts as they were found, and the way to change them. */
+  import type { JobPage } from "../../api/client";
+  import { area } from "../../lib/format";
+  import { session } from "../../lib/session.svelte";
+  import Revise from "../survey/Revise.svelte";
+
+  type Props = { page: JobPage };
+  let { page }: Props = $props();
+  let changing = $state(false);
+  const parts = $derived(page.facts.parts.filter((p) => !p.retired));
+  const retired = $derived(page.facts.parts.filter((p) => p.retired));
+  const total = $derived(parts.reduce((s, p) => s + p.area_m2 * p.count, 0));
+</script>
+
+{#if changing}
+  <Revise jobId={page.head.id} what="survey" done={() => (changing = false)} />
+{:else}
+  <div class="page">
+    <div class="ttl"><h2>{parts.length} {parts.length === 1 ? "part" : "parts"}, {area(total)} in all</h2>
+      {#if session.mayWrite}<button class="btn small" onclick={() => (changing = true)}>Change the survey</button>{/if}</div>
+    <div class="scroll"><table>
+      <thead><tr><th>Part</th><th>Area</th><th>Surface, condition</th><th>Faces</th><th>Must survive</th><th>Damage before work</th></tr></thead>
+      <tbody>
+        {#each parts as p (p.id)}
+          <tr><td><b>{p.name}</b>{p.count > 1 ? ` × ${p.count}` : ""}</td><td>{area(p.area_m2 * p.count)}{#if p.shape}<br /><span class="mute">{p.shape}</span>{/if}</td>
+            <td>{p.substrate.replaceAll("_", " ")}{p.condition ? `, ${p.condition}` : ""}</td>
+            <td>{(p.faces ?? []).map((f) => `${f.facing} ${area(f.area_m2)}`).join(", ") || "not split"}</td>
+            <td>{(p.must_survive ?? []).join(", ") || "nothing named"}</td><td>{p.damage || "none noted"}</td></tr>
+        {/each}
+      </tbody>
+    </table></div>
+    {#if retired.length}<p class="mute">No longer part of it: {retired.map((p) => p.name).join(", ")}.</p>{/if}
+    <p class="mute">Version {page.facts.version} of survey and stack. What was logged under an earlier version stays as it was.</p>
+  </div>
+{/if}
+
+<style>
+  .page { padding: 16px 24px; display: grid; gap: 12px; align-content: start; }
+  .ttl { display: flex; justify-content: space-between; gap: 16px; align-items: center; }
+  .scroll { overflow-x: auto; }
+  table { width: 100%; font-size: 14.5px; background: var(--field); }
+  th, td { padding: 8px 12px; border-top: 1px solid var(--rule); vertical-align: top; text-align: left; }
+</style>

@@ -1,0 +1,85 @@
+<script lang="ts">
+  /** Parts as they are found: surface, area typed or from a shape, what they must survive, what is broken. */
+  import { api } from "../../api/client";
+  import { type Draft, FACINGS, type PartRow } from "../../lib/draft.svelte";
+  import { area, entered, unit } from "../../lib/format";
+  import { typed } from "../../lib/units";
+
+  type Props = { draft: Draft };
+  let { draft }: Props = $props();
+  let open = $state<number | null>(null);
+  let told = $state<Record<number, string>>({});
+  const groups = $derived([...new Set(draft.survey?.substrates.map((s) => s.group) ?? [])]);
+  const shapeOf = (id: string) => draft.survey?.shapes.find((s) => s.id === id);
+
+  function pickShape(p: PartRow, i: number, id: string): void {
+    p.shape = id;
+    p.measures = Object.fromEntries((shapeOf(id)?.measures ?? []).map((m) => [m.name, m.usual === null || m.usual === undefined ? "" : String(m.usual)]));
+    told[i] = "";
+  }
+  /** The area of a shape is the server's to say. */
+  async function measure(p: PartRow, i: number): Promise<void> {
+    const measures = Object.fromEntries(Object.entries(p.measures).filter(([, v]) => v.trim()).map(([k, v]) => [k, k.endsWith("_m") ? entered("m", v) : typed(v)]));
+    const wanted = shapeOf(p.shape)?.measures.filter((m) => m.usual === null).map((m) => m.name) ?? [];
+    if (!wanted.every((n) => Number.isFinite(measures[n]))) return void (told[i] = "");
+    const { data, error } = await api.POST("/api/area", { body: { shape: p.shape, measures } });
+    told[i] = data ? `${area(data.value)} each` : ((error as unknown as { detail?: string })?.detail ?? "");
+  }
+  function toggle(id: string): void {
+    draft.survive = draft.survive.includes(id) ? draft.survive.filter((x) => x !== id) : [...draft.survive, id];
+  }
+</script>
+
+<div class="survey">
+  <div class="row wrap" role="group" aria-label="It must survive">
+    <b>It must survive</b>
+    {#each draft.survey?.exposures ?? [] as x (x.id)}
+      <button type="button" class="btn small" class:go={draft.survive.includes(x.id)} aria-pressed={draft.survive.includes(x.id)} onclick={() => toggle(x.id)}>{x.name}</button>
+    {/each}
+  </div>
+  {#each draft.parts as p, i (i)}
+    <div class="part">
+      <label>Part {i + 1} <input bind:value={p.name} placeholder="Tailgate" /></label>
+      {#if p.shape}
+        <p class="area"><b>{told[i] || "measure it below"}</b></p>
+      {:else}
+        <label>Area {unit("m2")} <input inputmode="decimal" bind:value={p.area} /></label>
+      {/if}
+      <label>Surface <select bind:value={p.substrate}>
+        {#each groups as g (g)}<optgroup label={g}>{#each draft.survey?.substrates.filter((s) => s.group === g) ?? [] as s (s.id)}<option value={s.id}>{s.name}</option>{/each}</optgroup>{/each}
+      </select></label>
+      <button type="button" class="btn small" aria-expanded={open === i} onclick={() => (open = open === i ? null : i)}>Measure, count, damage</button>
+      <button type="button" class="btn small" disabled={draft.parts.length === 1} onclick={() => draft.parts.splice(i, 1)} aria-label={`Take part ${i + 1} away`}>Take away</button>
+    </div>
+    {#if open === i}
+      <div class="more">
+        <label>Area from <select value={p.shape} onchange={(e) => pickShape(p, i, e.currentTarget.value)}><option value="">typed</option>{#each draft.survey?.shapes ?? [] as s (s.id)}<option value={s.id}>{s.name}</option>{/each}</select></label>
+        {#each shapeOf(p.shape)?.measures ?? [] as m (m.name)}
+          <label>{m.words}{m.name.endsWith("_m") ? `, ${unit("m")}` : ""} <input inputmode="decimal" bind:value={p.measures[m.name]} oninput={() => void measure(p, i)} /></label>
+        {/each}
+        {#if p.shape_text && !p.shape}<p class="wide mute">Measured as {p.shape_text}.</p>{/if}
+        <label>How many <input inputmode="numeric" bind:value={p.count} /></label>
+        <label class="tick"><input type="checkbox" bind:checked={p.as_set} /> each a part of its own, one tap for all</label>
+        <label>Condition <input bind:value={p.condition} placeholder="abraded P80" /></label>
+        <label class="wide">Damage already there <input bind:value={p.damage} placeholder="crease at the left corner, before any work" /></label>
+        {#each FACINGS as f (f)}<label>Facing {f}, {unit("m2")} <input inputmode="decimal" bind:value={p.faces[f]} /></label>{/each}
+        <p class="wide mute">Faces are optional; if given they add up to the area.</p>
+      </div>
+    {/if}
+  {/each}
+  <div><button type="button" class="btn small" onclick={() => draft.addPart()}>One more part</button></div>
+</div>
+
+<style>
+  .survey { display: grid; gap: 10px; }
+  label { font-weight: 640; font-size: 14px; }
+  .row { display: flex; gap: 8px; align-items: center; }
+  .wrap { flex-wrap: wrap; }
+  .part { display: grid; grid-template-columns: 1.3fr 110px 1.4fr auto auto; gap: 10px; align-items: end; }
+  .area { min-height: 44px; display: flex; align-items: center; }
+  .more { display: grid; grid-template-columns: repeat(4, 1fr); gap: 10px; align-items: end; padding: 12px; background: var(--field); border-left: 6px solid var(--ink); }
+  .wide { grid-column: 1 / -1; }
+  .tick { display: flex; align-items: center; gap: 8px; min-height: 44px; }
+  .tick input { width: 24px; min-height: 24px; flex: none; }
+  @media (max-width: 1100px) { .part, .more { grid-template-columns: 1fr 1fr; } }
+</style>
