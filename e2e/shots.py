@@ -24,7 +24,7 @@ class Shots(BrowserCase):
         clock.set_now(FROZEN)
         load_estuary(FROZEN)
         OUT.mkdir(parents=True, exist_ok=True)
-        self.job = Job.objects.get()
+        self.job = Job.objects.get(title="Load bed")
 
     def shot(self, page: Page, path: str, name: str, wait_for: str) -> None:
         page.goto(f"{self.live_server_url}/#{path}")

@@ -55,25 +55,28 @@ class WalkTest(BrowserCase):
         desk.get_by_label("What is done").fill("Tool bin lining")
         desk.get_by_label("On what").fill("Harbour tender")
         for i, (name, area) in enumerate((("Lid", "0.8"), ("Tray", "1.2")), 1):
+            if i > 1:
+                desk.get_by_role("button", name="One more part").click()
             desk.get_by_label(f"Part {i}", exact=True).fill(name)
             desk.get_by_label("Area m²").nth(i - 1).fill(area)
-        shelf = lambda name: desk.get_by_role("button", name=name, exact=True)  # noqa: E731
-        shelf("Textured liner").click()
+            desk.get_by_label("Surface").nth(i - 1).select_option("bare_steel")
+        self.put_on(desk, "Textured liner")
         stop = desk.get_by_role("alert")
         expect(stop).to_contain_text("Textured liner straight on bare steel.")
         expect(stop).to_contain_text("Instead: Put a primer rated for the metal first")
         expect(desk.get_by_role("button", name="Stopped: change the layers")).to_be_disabled()
         desk.get_by_role("button", name="Take layer 1 away").click()
-        shelf("Etch primer, aerosol").click()
-        shelf("Body filler").click()
+        self.put_on(desk, "Etch primer, aerosol")
+        self.put_on(desk, "Body filler")
         expect(desk.get_by_role("alert").first).to_contain_text(
             "Acid left in the etch keeps the polyester from curing"
         )
         for _ in range(2):
             desk.get_by_role("button", name="Take layer 1 away").click()
-        shelf("Epoxy primer").click()
+        self.put_on(desk, "Epoxy primer")
+        desk.get_by_label("Coats").fill("1")
         desk.get_by_label("Dry µm in all").fill("50")
-        shelf("Textured liner").click()
+        self.put_on(desk, "Textured liner")
         expect(desk.get_by_role("alert")).to_have_count(0)
         desk.get_by_label("Area m²").nth(1).fill("-3")
         desk.get_by_role("button", name="Start this job").click()
@@ -256,7 +259,7 @@ class PagesTest(BrowserCase):
 
     def test_now_jobs_shelf_stack_mix(self) -> None:
         desk = self.page(self.context(DESK, color_scheme="dark"), "demo", PASSWORD)
-        job = Job.objects.get()
+        job = Job.objects.get(title="Load bed")
         for path, text in (
             ("/", "textured liner 1 of 2"),
             ("/jobs", "Fire-service pickup"),
@@ -332,7 +335,7 @@ class PagesTest(BrowserCase):
     def test_a_phone_without_network_keeps_its_taps_and_sends_them_later(self) -> None:
         context = self.context(PHONE, has_touch=True)
         phone = self.page(context, "painter", PASSWORD)
-        job = Job.objects.get()
+        job = Job.objects.get(title="Load bed")
         phone.goto(f"{self.live_server_url}/#/jobs/{job.pk}/run")
         phone.get_by_role("button", name="Start coat").wait_for()
         before = LogEntry.objects.filter(job=job).count()
@@ -359,7 +362,7 @@ class TroubleTest(BrowserCase):
         super().setUp()
         clock.set_now(START)
         load_estuary(START)
-        self.job = Job.objects.get()
+        self.job = Job.objects.get(title="Load bed")
         self.run = f"{self.live_server_url}/#/jobs/{self.job.pk}/run"
 
     def state(self, name: str) -> str:

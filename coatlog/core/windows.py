@@ -13,7 +13,7 @@ from .climate import Limits, Verdict, coating_gate
 from .errors import require
 from .why import Why
 
-__all__ = ["Hour", "Need", "CoatWindow", "find_windows", "judge_hour"]
+__all__ = ["CoatWindow", "Hour", "Need", "find_windows", "judge_hour"]
 
 WIND_WARN_M_S, WIND_STOP_M_S = 5.0, 8.0  # mean wind; common practice, no published source
 PRACTICE = Why(kind="practice", ref="common practice, no published source")

@@ -15,7 +15,7 @@ from pydantic import Field
 from coatlog.core.climate import Limits, Verdict, condensation_point_degc
 from coatlog.core.run.timeline import Timeline
 from coatlog.core.sheet import Sheet
-from coatlog.core.windows import Hour, Need, CoatWindow, find_windows, judge_hour
+from coatlog.core.windows import CoatWindow, Hour, Need, find_windows, judge_hour
 from coatlog.devices.forecast import SimulatedForecast
 from coatlog.devices.probe import SimulatedProbe
 from coatlog.errors import NotFound, NotPermitted, Refused

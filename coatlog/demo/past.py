@@ -1,0 +1,152 @@
+"""Entries of a made-up past, collected and posted in one go.  All times are minutes before loading."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from coatlog.core.mix import cup_for_total
+from coatlog.core.run.amounts import coat_ml
+from coatlog.core.run.facts import Facts
+from coatlog.core.sheet import Sheet
+from coatlog.jobs.models import Job
+from coatlog.logbook.services import Draft
+from coatlog.run import services
+from coatlog.shop.models import Member
+
+__all__ = ["DAY", "HOUR", "Past"]
+
+MINUTE_S = 60
+HOUR = 60.0
+DAY = 24 * HOUR
+
+
+@dataclass
+class Past:
+    """What happened on one job, until now."""
+
+    job: Job
+    facts: Facts
+    now: int
+    drafts: list[Draft] = field(default_factory=list)
+
+    def add(self, minutes_ago: float, kind: str, **body: Any) -> None:
+        self.drafts.append(
+            Draft(
+                id=uuid.uuid4(),
+                job_id=self.job.pk,
+                kind=kind,
+                v=1,
+                at=self.now - round(minutes_ago * MINUTE_S),
+                at_from="typed",
+                device_id="demo-tablet",
+                n=len(self.drafts) + 1,
+                group_id=None,
+                body=body,
+            )
+        )
+
+    def adopt(self, minutes_ago: float) -> None:
+        self.add(minutes_ago, "facts_adopted", facts_id=self.facts.id, reason="job created")
+
+    @property
+    def everything(self) -> list[str]:
+        return [p.id for p in self.facts.parts]
+
+    def prepare(self, minutes_ago: float, *, grit: str | None = None) -> None:
+        """Abraded, then wiped twenty minutes later."""
+        self.add(minutes_ago, "step_done", part_ids=self.everything, step="abrade", grit=grit)
+        self.add(minutes_ago - 20, "step_done", part_ids=self.everything, step="wipe")
+
+    def coat(
+        self,
+        names: str | Sequence[str],
+        sheet: Sheet,
+        n: int,
+        started: float,
+        batch_id: str | None = None,
+        *,
+        done: bool = True,
+    ) -> list[str]:
+        """One tap for the named parts that began `started` minutes ago; answers the coats' ids."""
+        wanted = [names] if isinstance(names, str) else list(names)
+        parts = [next(p for p in self.facts.parts if p.name == name) for name in wanted]
+        layers = [
+            next(x for x in self.facts.layers if x.part_id == p.id and x.sheet_id == sheet.id) for p in parts
+        ]
+        ids = [str(uuid.uuid4()) for _ in parts]
+        refs = [
+            {"coat_id": c, "part_id": p.id, "layer_id": x.id, "n": n}
+            for c, p, x in zip(ids, parts, layers, strict=True)
+        ]
+        hint = sheet.hint(n)
+        self.add(
+            started,
+            "coat_started",
+            coats=refs,
+            place_id=parts[0].place_id,
+            batch_ids=[batch_id] if batch_id else [],
+            facts_id=self.facts.id,
+            character=hint.character or None,
+            direction=hint.direction or None,
+        )
+        if done:
+            takes = sum(self.facts.coat_s(x) for x in layers) / MINUTE_S
+            ml = sum(coat_ml(self.facts, x).value for x in layers)
+            draws = [{"batch_id": batch_id, "ml": round(ml, 1)}] if batch_id else []
+            self.add(started - takes, "coat_done", coat_ids=ids, draws=draws)
+        return ids
+
+    def batch(self, sheet: Sheet, total_ml: float, hardener_in: float) -> str:
+        """A batch poured component by component, hardener last."""
+        batch_id = str(uuid.uuid4())
+        cup = cup_for_total(sheet.components, total_ml)
+        for i, pour in enumerate(cup.pours):
+            at = hardener_in + (len(cup.pours) - 1 - i)
+            self.add(
+                at,
+                "pour",
+                batch_id=batch_id,
+                sheet_id=sheet.id,
+                component=pour.role,
+                ml=round(pour.ml, 1),
+                scale_g=round(pour.scale_g, 1),
+            )
+        parts = [{"role": p.role, "ml": round(p.ml, 1), "g": round(p.g, 1)} for p in cup.pours]
+        two_pack = any(p.role == "hardener" for p in cup.pours)
+        at_s = self.now - round(hardener_in * MINUTE_S) if two_pack else None
+        self.add(
+            hardener_in, "batch_mixed", batch_id=batch_id, sheet_id=sheet.id, parts=parts, hardener_in_at=at_s
+        )
+        return batch_id
+
+    def service(self, days_ago: float, *, months: float | None = None, text: str = "") -> None:
+        life_s = None if months is None else round(months * 30.4375 * 86400)
+        self.add(
+            days_ago * DAY, "in_service", part_ids=self.everything, claim={"life_s": life_s, "text": text}
+        )
+
+    def look(self, days_ago: float, rating: int, note: str = "", care: str | None = None) -> None:
+        """A check-up with its rating."""
+        self.add(
+            days_ago * DAY,
+            "inspected",
+            part_ids=self.everything,
+            ratings=[{"scale_id": "look", "value": rating}],
+            note=note,
+            care_key=care,
+        )
+
+    def clean(self, days_ago: float, care: str) -> None:
+        self.add(days_ago * DAY, "cleaned", part_ids=self.everything, care_key=care)
+
+    def post(self, owner: Member, *, plan: bool) -> None:
+        """Send it all; with `plan`, plan what is left.  Raises RuntimeError when one is not taken."""
+        outcomes = services.post_entries(owner, self.drafts, sent_at=self.now)
+        refused = [o.why for o in outcomes if o.result != "stored"]
+        if refused:
+            raise RuntimeError(f"demo entries refused: {refused[:3]}")
+        if plan:
+            services.plan_job(owner, self.job)
