@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import time
 from pathlib import Path
 from typing import Any
@@ -112,6 +113,17 @@ class BrowserCase(LiveServerTestCase):
             page.mouse.up()
             return
         raise AssertionError(f"{name} cannot be held")
+
+    def put_on(self, page: Page, name: str) -> None:
+        """One more layer, picked by the material's name."""
+        choice = page.get_by_label(re.compile("^Next layer"))
+        option = choice.locator("option").filter(has_text=re.compile(f"^{re.escape(name)},"))
+        choice.select_option(value=option.get_attribute("value"))
+        page.get_by_role("button", name="Put it on").click()
+
+    def choose(self, page: Page, label: str, value: str, nth: int = 0) -> None:
+        """An option of the select whose label begins so."""
+        page.get_by_label(re.compile(f"^{re.escape(label)}")).nth(nth).select_option(value)
 
     def axe(self, page: Page) -> list[str]:
         """Serious and critical violations on the page as it stands."""

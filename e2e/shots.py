@@ -56,10 +56,13 @@ class Shots(BrowserCase):
         page.get_by_label("What is done").fill("Rubbing strip and sill")
         page.get_by_label("On what").fill("Airfield tug")
         for i, (name, area) in enumerate((("Left sill", "0.7"), ("Right sill", "0.7")), 1):
+            if i > 1:
+                page.get_by_role("button", name="One more part").click()
             page.get_by_label(f"Part {i}", exact=True).fill(name)
             page.get_by_label("Area m²").nth(i - 1).fill(area)
+            self.choose(page, "Surface", "bare_steel", i - 1)
         for name in ("Etch primer, aerosol", "Body filler"):
-            page.get_by_role("button", name=name, exact=True).click()
+            self.put_on(page, name)
         page.get_by_role("alert").first.wait_for()
         page.wait_for_timeout(300)
         page.screenshot(path=OUT / "new-job.png")

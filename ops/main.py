@@ -10,6 +10,8 @@ __all__ = ["main"]
 
 USAGE = """Coat Log. Verbs:
   ./coat start            set up what is missing, load the demo shop, serve it
+  ./coat backup FILE      write the whole database to a file
+  ./coat restore FILE     fill an empty database from such a file
   ./coat test [labels]    all tests, or those named
   ./coat check            style, types, import rules, migrations, API drift
   ./coat shots            make docs/screenshots anew
@@ -23,9 +25,11 @@ def main(words: list[str]) -> int:
         from .serve import start
 
         return start()
-    from . import checks
+    from . import backup, checks
 
     verbs = {
+        "backup": backup.backup,
+        "restore": backup.restore,
         "test": checks.test,
         "check": checks.check,
         "shots": checks.shots,

@@ -20,7 +20,7 @@ from .console import StepFailed, run, say, step
 from .machine import need_postgres, need_python, need_web
 from .paths import ROOT, home, venv_bin
 
-__all__ = ["gunicorn", "start", "web_env"]
+__all__ = ["cluster_of", "gunicorn", "only_one", "secret_of", "start", "web_env"]
 
 WEB_PORT = 8710
 
@@ -41,7 +41,7 @@ def start() -> int:
     """Set up, serve, and wait for Ctrl-C."""
     place = home()
     place.mkdir(parents=True, exist_ok=True)
-    with _only_one(place) as mine:
+    with only_one(place) as mine:
         if not mine:
             return _join_running(place)
         signal.signal(signal.SIGTERM, _as_ctrl_c)
@@ -59,7 +59,7 @@ def _as_ctrl_c(number: int, frame: FrameType | None) -> None:
 
 
 @contextlib.contextmanager
-def _only_one(place: Path) -> Iterator[bool]:
+def only_one(place: Path) -> Iterator[bool]:
     """Hold the start lock; the kernel frees it when its holder dies, so it is never left over."""
     with open(place / "start.lock", "a") as lock:
         try:
@@ -77,7 +77,7 @@ def _join_running(place: Path) -> int:
         if address.exists():
             say(address.read_text())
             return 0
-        with _only_one(place) as free:
+        with only_one(place) as free:
             if free:
                 say("The other start ended without coming up. Start again.")
                 return 1
@@ -96,12 +96,12 @@ def _serve(place: Path) -> int:
         url = os.environ.get("DATABASE_URL", "")
         if not url:
             need_postgres()
-            cluster = _cluster(place)
+            cluster = cluster_of(place)
             made = cluster
             step("Making the database", made.make)
             step("Starting the database", made.start)
             url = made.url
-        env = web_env(url, secret=_secret(place))
+        env = web_env(url, secret=secret_of(place))
         _end_left_over(place / "web.pid")
         port = free_port(int(os.environ.get("COATLOG_PORT", WEB_PORT)))
         # It comes up while the tables are seen to; nobody is given the address before both are done.
@@ -134,7 +134,8 @@ def _shut(server: subprocess.Popen[bytes] | None, cluster: Cluster | None) -> No
     say("\nStopped.")
 
 
-def _cluster(place: Path) -> Cluster:
+def cluster_of(place: Path) -> Cluster:
+    """The cluster of a folder on a free port, taken down first if it was left running."""
     remembered = place / "port"
     wanted = int(remembered.read_text()) if remembered.exists() else 0
     old = Cluster(place / "postgres", wanted)
@@ -155,7 +156,8 @@ def _end_left_over(pid_file: Path) -> None:
         return
 
 
-def _secret(place: Path) -> str:
+def secret_of(place: Path) -> str:
+    """The folder's secret key, made once."""
     file = place / "secret-key"
     if not file.exists():
         file.write_text(secrets.token_urlsafe(48))

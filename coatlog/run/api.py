@@ -104,6 +104,7 @@ class JobHead(Schema):
     latest_start_at: int | None
     next_due_at: int | None
     last_coat: LastCoat | None
+    ended: str
 
 
 class StackIn(Schema):
@@ -468,7 +469,22 @@ def _head(job: Job, row: JobProjection, state: JobState, picked: View, facts: di
         latest_start_at=picked.latest_start_at,
         next_due_at=row.next_due_at,
         last_coat=_last_coat(state, facts),
+        ended=_ended(state),
     )
+
+
+def _ended(state: JobState) -> str:
+    """How the last service of a job ended, in words; empty while anything is on it."""
+    if (
+        not state.service
+        or any(p.films for p in state.parts)
+        or any(x.ended_at is None for x in state.service)
+    ):
+        return ""
+    last = max(state.service, key=lambda x: x.ended_at or 0)
+    months = round(((last.ended_at or 0) - last.in_service_at) / (30.4375 * 86400))
+    was = {"failed": ", it had failed", "sound": ", still sound"}.get(last.ended_was, "")
+    return f"{last.ended_how} after {months} months{was}"
 
 
 def _last_coat(state: JobState, facts: dict[str, Any]) -> LastCoat | None:

@@ -46,6 +46,7 @@ __all__ = [
     "post_entries",
     "project",
     "refresh_place",
+    "reproject_stale",
     "start_job",
     "state_from",
     "timeline_of",
@@ -129,6 +130,16 @@ def current(job: Job, *, now: int) -> JobProjection:
         with transaction.atomic():
             return project(job, now=now)
     return row
+
+
+def reproject_stale(*, now: int) -> int:
+    """Project anew every job whose row an older core wrote; how many."""
+    rows = JobProjection.objects.exclude(core_version=CORE_VERSION).values_list("job_id", flat=True)
+    jobs = list(Job.objects.filter(pk__in=list(rows)).select_related("shop", "place", "asset"))
+    for job in jobs:
+        with transaction.atomic():
+            project(job, now=now)
+    return len(jobs)
 
 
 def refresh_place(place: Place, *, now: int) -> int:

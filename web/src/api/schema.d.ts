@@ -1233,6 +1233,8 @@ export interface components {
             asset_kind: string;
             /** Customer */
             customer: string;
+            /** Ended */
+            ended: string;
             /**
              * Id
              * Format: uuid

@@ -5,6 +5,8 @@
     layers: SectionLayer[];
     substrate: string;
     joins: { number: number; position: number; ok: boolean; tacky?: boolean }[];
+    /** What kind of ground it is, for its texture. */
+    group?: string;
     /** Beside another one: names inside, no braces. */
     narrow?: boolean;
     /** The taller of two, so that both share a ruler [µm]. */
@@ -17,7 +19,8 @@
    * What builds no film is a line of its own colour, not a thickness. */
   import { bare, show } from "../lib/format";
 
-  let { layers, substrate, joins, narrow = false, scale_um = 0 }: LayerSectionProps = $props();
+  let { layers, substrate, joins, group = "metal", narrow = false, scale_um = 0 }: LayerSectionProps = $props();
+  const ground = $derived(group === "metal" ? "m-metal" : group === "fabric" || group === "plastic" ? "m-weave" : "m-ground");
   const total = $derived(Math.max(1, layers.reduce((s, l) => s + l.um, 0)));
   const k = $derived(330 / Math.max(total, scale_um));
   const W = $derived(narrow ? 300 : 560);
@@ -58,7 +61,7 @@
 </script>
 
 <svg viewBox={`0 0 ${W} 460`} role="img" aria-label={`Stack on ${substrate}: ${layers.map((l) => `${l.coats} × ${l.sheet.name}${l.sheet.film ? `, ${show("um", l.um)}` : ", builds no film"}`).join(", then ")}`}>
-  <rect x={LEFT} y={BASE} width={BODY} height="52" fill="url(#m-metal)" stroke="var(--ink)" stroke-width="1.5" />
+  <rect x={LEFT} y={BASE} width={BODY} height="52" fill={`url(#${ground})`} stroke="var(--ink)" stroke-width="1.5" />
   <text x={narrow ? LEFT : LEFT - 8} y={narrow ? BASE + 68 : BASE + 30} text-anchor={narrow ? "start" : "end"} font-size="15">{substrate}</text>
   {#each coats as c (`${c.li}-${c.n}`)}
     <rect x={LEFT + c.step * step} y={c.y} width={BODY - c.step * step} height={c.h} fill={c.sheet.film ? `url(#m-${c.sheet.texture})` : "var(--lift)"} stroke="var(--ink)" stroke-width="1.2" />

@@ -19,6 +19,7 @@
     <pattern id="m-slant" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(60)"><rect width="7" height="7" fill="var(--b3)" /><rect width="1.4" height="7" fill="var(--b-line)" /></pattern>
     <pattern id="m-bands" width="12" height="12" patternUnits="userSpaceOnUse"><rect width="12" height="12" fill="var(--b3)" /><rect width="12" height="6" fill="var(--b2)" /></pattern>
     <pattern id="m-weave" width="8" height="8" patternUnits="userSpaceOnUse"><rect width="8" height="8" fill="var(--b4)" /><path d="M0 2h4M4 6h4M2 4v4M6 0v4" stroke="var(--b-line)" stroke-width="1" /></pattern>
+    <pattern id="m-ground" width="8" height="8" patternUnits="userSpaceOnUse"><rect width="8" height="8" fill="var(--b1)" /></pattern>
     <pattern id="m-metal" width="12" height="12" patternUnits="userSpaceOnUse" patternTransform="rotate(28)"><rect width="12" height="12" fill="var(--b1)" /><path d="M0 3H12M0 9H7" stroke="var(--b-line)" stroke-width="1" /></pattern>
   </defs>
 </svg>

@@ -1,4 +1,4 @@
-"""Bring tables up to date and load the demo shop if it is missing: one process for ./coat start."""
+"""Bring tables and projections up to date, load the demo into an empty database: for ./coat start."""
 
 from __future__ import annotations
 
@@ -7,10 +7,14 @@ from typing import Any
 from django.core.management import call_command
 from django.core.management.base import BaseCommand
 
+from coatlog.run.services import reproject_stale
+from coatlog.shop import clock
+
 
 class Command(BaseCommand):
-    help = "Migrate, then load the demo shop unless it is there."
+    help = "Migrate, project anew what an older core wrote, load the demo where there is no shop yet."
 
     def handle(self, *args: Any, **options: Any) -> None:
         call_command("migrate", verbosity=0)
+        reproject_stale(now=clock.now())
         call_command("load_demo", if_missing=True, stdout=self.stdout)

@@ -99,7 +99,7 @@
     {#each due as d (d.key + d.at)}
       <div class="due" class:late={d.at <= now}>
         <p><b>{d.what}</b><br />{d.at <= now ? `since ${date(d.at)}` : date(d.at)}, {d.parts.length === 1 ? partName(page, d.parts[0]!) : `${d.parts.length} parts`}{d.last ? `, last ${date(d.last)}` : ""} <WhyNote why={d.why} /></p>
-        {#if session.mayWrite}<button class="btn small" onclick={() => done(d)}>{d.kind === "clean" ? "Done" : `Looked: ${rating} of 5`}</button>{/if}
+        {#if session.mayWrite}<button class="btn small" onclick={() => done(d)}>{d.kind === "clean" ? "Done" : `Looked at: ${rating} of 5`}</button>{/if}
       </div>
     {:else}<p class="mute">Nothing is due.</p>{/each}
     {#if running.length}<p><a class="line" href="/api/due.ics" download>All that is due, as a calendar</a></p>{/if}
@@ -128,6 +128,7 @@
   .grow { flex: 1; }
   label { font-weight: 640; font-size: 14px; }
   .putin { background: var(--lift); padding: 14px; display: grid; gap: 10px; }
+  .due .btn { white-space: nowrap; }
   .due { display: flex; justify-content: space-between; gap: 10px; align-items: center; border-top: 1px solid var(--rule); padding-top: 8px; }
   .due.late { box-shadow: inset 6px 0 var(--ink); padding-left: 12px; }
   .insp { border-left: 4px solid var(--edge); padding-left: 10px; }

@@ -2,7 +2,7 @@
   /** Stack: the chosen layers to scale, what the sheets say at each join, and the way to change them. */
   import type { JobPage } from "../../api/client";
   import LayerSection from "../../figures/LayerSection.svelte";
-  import { duration, temp } from "../../lib/format";
+  import { duration, show } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
   import Revise from "../survey/Revise.svelte";
 
@@ -24,8 +24,9 @@
   );
   function say(w: { from_s: number; to_s?: number | null; at_degc: number; tacky?: boolean }): string {
     const to = w.to_s ? `to ${duration(w.to_s)}` : "with no end";
-    return `${w.tacky ? "only while tacky, " : ""}${w.from_s ? duration(w.from_s) : "at once"} ${to} at ${temp(w.at_degc)}`;
+    return `${w.tacky ? "only while tacky, " : ""}${w.from_s ? duration(w.from_s) : "at once"} ${to} at ${show("degc", w.at_degc, 0)}`;
   }
+  const group = $derived(/steel|aluminium|galvanised|chrome/.test(part.substrate) ? "metal" : /fibre|gelcoat|plastic|vinyl|leather|fabric|polyolefin|acrylic/.test(part.substrate) ? "plastic" : "paint");
   const overruled = $derived(page.facts.overrules ?? []);
 </script>
 
@@ -33,7 +34,7 @@
   <Revise jobId={page.head.id} what="stack" done={() => (changing = false)} />
 {:else}
   <div class="stack">
-    <section class="figure"><LayerSection layers={shown} substrate={part.substrate.replaceAll("_", " ")} joins={joins.filter((j) => !j.same)} /></section>
+    <section class="figure"><LayerSection layers={shown} substrate={part.substrate.replaceAll("_", " ")} group={group} joins={joins.filter((j) => !j.same)} /></section>
     <aside>
       {#if session.mayWrite}<div><button class="btn small" onclick={() => (changing = true)}>Change the stack</button></div>{/if}
       <h2>At the joins</h2>

@@ -44,6 +44,7 @@
     busy = false;
   }
   function said(j: Schemas["JobHead"]): string {
+    if (j.ended) return j.ended;
     if (j.live) return j.latest_start_at ? `start by ${when(j.latest_start_at, now)}` : "in work";
     if (j.in_service) return j.next_due_at ? (j.next_due_at <= now ? "in service, something is due" : `in service, due ${when(j.next_due_at, now)}`) : "in service";
     return "done";
@@ -61,8 +62,8 @@
       <li>
         <a href={`#/jobs/${j.id}/${j.in_service && !j.live ? "service" : "run"}`}><span class="what"><b>{j.title}</b><span>{[j.asset, j.mark, j.paint_code].filter(Boolean).join(", ")}</span></span>
           <span>{[j.customer, j.place, `${j.parts} ${j.parts === 1 ? "part" : "parts"}`].filter(Boolean).join(", ")}</span>
-          <span>{#if j.last_coat}<b class="last">{j.last_coat.label}</b><br /><span class="mute">last coat, {when(j.last_coat.at, now)}</span>{:else}<span class="mute">no coat on yet</span>{/if}</span>
-          <span><StateTag state={j.urgent_state ?? null} word={j.urgent_state ? (WORDS[j.urgent_state] ?? j.urgent_state) : "nothing on yet"} /><br />{said(j)}</span></a>
+          <span>{#if j.last_coat}<b class="last">{j.last_coat.label}</b><br /><span class="mute">last coat, {when(j.last_coat.at, now)}</span>{:else}<span class="mute">{j.ended ? "no coat left on it" : "no coat on yet"}</span>{/if}</span>
+          <span><StateTag state={j.urgent_state ?? null} word={j.urgent_state ? (WORDS[j.urgent_state] ?? j.urgent_state) : j.ended ? "taken off" : "nothing on yet"} /><br />{said(j)}</span></a>
         <div class="out">
           {#if session.mayWrite}<a class="line" href={`#/jobs/new?from=${j.id}`}>copy</a>{/if}
           <a class="line" href={`/api/jobs/${j.id}/export`} download>export</a>

@@ -58,13 +58,14 @@
     {#each errors as e, i (i)}{#if e.field}<p class="refusal">{e.field}: {e.expected}</p>{/if}{/each}
     <div><button class="btn go" disabled={busy || stops.length > 0}>{busy ? "Planning it" : stops.length ? "Stopped: change the layers" : "Start this job"}</button></div>
   </section>
-  <section class="right" aria-label="Stack so far"><StackSide {draft} {told} /></section>
+  <section class="right" aria-label="Stack so far"><div class="stay"><StackSide {draft} {told} /></div></section>
 </form>
 
 <style>
   .page { display: grid; grid-template-columns: minmax(0, 1fr) 480px; flex: 1; }
   .left { padding: 16px 24px; display: grid; gap: 12px; align-content: start; }
-  .right { background: var(--field); border-left: 2px solid var(--ink); padding: 20px; display: grid; gap: 12px; align-content: start; }
+  .right { background: var(--field); border-left: 2px solid var(--ink); padding: 20px; }
+  .stay { display: grid; gap: 12px; align-content: start; position: sticky; top: 12px; max-height: calc(100vh - 24px); overflow-y: auto; }
   h1 { font-size: 34px; }
   h2 { border-top: 2px solid var(--edge); padding-top: 10px; }
   label { font-weight: 640; font-size: 14px; }

@@ -132,9 +132,12 @@
   .first .num small { font-size: 30px; }
   .first .num { font-size: 84px; text-align: left; white-space: nowrap; }
   .what { display: grid; gap: 1px; font-size: 13.5px; line-height: 1.25; color: var(--ink2); }
+  .what b, .what > span:not(.st) { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
+  .what { min-width: 0; }
   .what b { font-stretch: 72%; font-weight: 780; font-size: 18px; color: var(--ink); line-height: 1.05; }
   .first .what b { font-size: 25px; }
-  .st { display: flex; gap: 10px; align-items: center; flex-wrap: wrap; color: var(--ink); }
+  .st { display: flex; gap: 10px; align-items: center; color: var(--ink); white-space: nowrap; }
+  .st > span { overflow: hidden; text-overflow: ellipsis; }
   .pots { padding: 14px 24px; border-top: 2px solid var(--ink); display: grid; gap: 8px; }
   .pots .num { font-size: 28px; margin-right: 8px; }
   @media (max-width: 700px) { li a { width: 100%; grid-template-columns: 104px 1fr; padding-left: 14px; } li svg, .axis { display: none; } .first .num { font-size: 42px; } .num { font-size: 28px; } }

@@ -1,7 +1,7 @@
 <script lang="ts">
   /** Shelf: the sheets of the shop, each value as the sheet has it, and what the shop pays. */
   import { api, inWords, type Schemas } from "../../api/client";
-  import { bare, duration, kelvin, percent, show, temp, um, unit, volume } from "../../lib/format";
+  import { bare, duration, kelvin, percent, show, um, unit, volume } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
   import { typed } from "../../lib/units";
 
@@ -50,7 +50,7 @@
           <dt>A coat</dt><dd>builds no film; {show("m2", s.sheet.coverage.m2_per_l, 0)} from {volume(1000)}, {s.sheet.coverage.coats_min} to {s.sheet.coverage.coats_max} coats</dd>
         {/if}
         <dt>By</dt><dd>{s.method_name}</dd>
-        <dt>Pot</dt><dd>{s.sheet.pot?.length ? s.sheet.pot.map((p) => `${duration(p.s)} at ${temp(p.at_degc)}`).join(", ") : "none"}</dd>
+        <dt>Pot</dt><dd>{s.sheet.pot?.length ? s.sheet.pot.map((p) => `${duration(p.s)} at ${show("degc", p.at_degc, 0)}`).join(", ") : "none"}</dd>
         <dt>Next coat</dt><dd>{s.sheet.recoat.map((r) => `${NEXT[r.next] ?? r.next.replace("family:", "").replace("_", " ")}: ${r.windows.map((w) => `${w.tacky ? "while tacky, " : ""}${duration(w.from_s)} to ${w.to_s ? duration(w.to_s) : "no end"}`).join(", ")}`).join("; ")}</dd>
         <dt>Air</dt><dd>{bare("degc", s.sheet.limits?.surface_min_degc ?? 10, 0)} to {show("degc", s.sheet.limits?.surface_max_degc ?? 35, 0)}, up to {percent(s.sheet.limits?.rh_max_frac ?? 0.85)}, {kelvin(s.sheet.limits?.dew_margin_k ?? 3)} above dew point</dd>
       </dl>

@@ -39,6 +39,9 @@
     event.preventDefault();
     const [painters, air, rh] = [typed(shop.painters), entered("degc", shop.air), typed(shop.rh, "%") / 100];
     const voc = shop.voc.trim() ? typed(shop.voc, "g/l") : null;
+    for (const [name, text] of [["Opens", shop.opens], ["Closes", shop.closes]] as const) {
+      if (!/^([01]\d|2[0-3]):[0-5]\d$/.test(text.trim())) return void (refusal = `${name}: "${text}" given, expected a time like 07:30.`);
+    }
     if (!Number.isInteger(painters)) return void (refusal = `Painters: "${shop.painters}" given, expected a whole number.`);
     if (!Number.isFinite(air)) return void (refusal = `Usual air: "${shop.air}" given, expected ${unit("degc")}.`);
     if (!Number.isFinite(rh)) return void (refusal = `Usual humidity: "${shop.rh}" given, expected 5 to 100 %.`);
@@ -96,8 +99,8 @@
       <form onsubmit={saveShop}>
         <label class="wide">Name <input bind:value={shop.name} disabled={!owner} /></label>
         <label class="wide">Time zone <select bind:value={shop.time_zone} disabled={!owner}>{#each zones.includes(shop.time_zone) ? zones : [shop.time_zone, ...zones] as z (z)}<option>{z}</option>{/each}</select></label>
-        <label>Opens <input type="time" bind:value={shop.opens} disabled={!owner} /></label>
-        <label>Closes <input type="time" bind:value={shop.closes} disabled={!owner} /></label>
+        <label>Opens <input inputmode="numeric" placeholder="07:30" bind:value={shop.opens} disabled={!owner} /></label>
+        <label>Closes <input inputmode="numeric" placeholder="18:45" bind:value={shop.closes} disabled={!owner} /></label>
         <label>Painters <input inputmode="numeric" bind:value={shop.painters} disabled={!owner} /></label>
         <label>Usual air {unit("degc")} <input inputmode="decimal" bind:value={shop.air} disabled={!owner} /></label>
         <label>Usual humidity % <input inputmode="decimal" bind:value={shop.rh} disabled={!owner} /></label>

@@ -40,13 +40,14 @@
     <div class="row"><button class="btn go" disabled={busy || stops.length > 0}>{stops.length ? "Stopped: change the layers" : "Keep the change"}</button>
       <button type="button" class="btn" onclick={done}>Leave as it was</button></div>
   </section>
-  <section class="right" aria-label="Stack"><StackSide {draft} {told} /></section>
+  <section class="right" aria-label="Stack"><div class="stay"><StackSide {draft} {told} /></div></section>
 </form>
 
 <style>
   .page { display: grid; grid-template-columns: minmax(0, 1fr) 480px; flex: 1; }
   .left { padding: 16px 24px; display: grid; gap: 12px; align-content: start; }
-  .right { background: var(--field); border-left: 2px solid var(--ink); padding: 20px; display: grid; gap: 12px; align-content: start; }
+  .right { background: var(--field); border-left: 2px solid var(--ink); padding: 20px; }
+  .stay { display: grid; gap: 12px; align-content: start; position: sticky; top: 12px; max-height: calc(100vh - 24px); overflow-y: auto; }
   label { font-weight: 640; font-size: 14px; }
   .row { display: flex; gap: 10px; flex-wrap: wrap; }
   .refusal { border-left: 6px solid var(--ink); padding-left: 10px; }

@@ -48,7 +48,7 @@
   {#each draft[side] as l, i (i)}
     {@const sheet = draft.sheet(l.sheet_id)}
     <div class="layer">
-      <p><b>{i + 1}. {sheet?.name}</b>{sheet?.grade === "typical" ? ", typical" : ""}</p>
+      <p><span><b>{i + 1}. {sheet?.name}</b>{sheet?.grade === "typical" ? ", typical" : ""}</span></p>
       <label>Coats <input inputmode="numeric" bind:value={l.coats} /></label>
       {#if sheet?.film}<label>Dry {unit("um")} in all <input inputmode="decimal" bind:value={l.um} /></label>{:else}<p class="mute">builds no film</p>{/if}
       <button type="button" class="btn small" disabled={i === 0} onclick={() => draft[side].splice(i - 1, 2, l, draft[side][i - 1]!)} aria-label={`Layer ${i + 1} one down`}>Down</button>

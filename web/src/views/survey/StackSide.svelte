@@ -39,7 +39,7 @@
         {#if both}
           <button type="button" class="btn small" class:go={draft.chosen === s} aria-pressed={draft.chosen === s} onclick={() => (draft.chosen = s)}>{draft.chosen === s ? "Chosen" : "Choose this"}</button>
         {/if}
-        <LayerSection layers={section(s)} substrate={ground} narrow={both} scale_um={scale}
+        <LayerSection layers={section(s)} substrate={ground} group={draft.survey?.substrates.find((s) => s.id === draft.parts[0]?.substrate)?.group ?? ""} narrow={both} scale_um={scale}
           joins={told[s].findings.filter((f) => f.severity === "stop" && f.position > 0).map((f, i) => ({ number: i + 1, position: f.position, ok: false }))} />
       </div>
     {/if}
@@ -55,7 +55,7 @@
         ["Coats", (x: Schemas["Summary"]) => String(x.coats)],
         ["Mix in all", (x: Schemas["Summary"]) => volume(x.total_ml)],
         ["Packs cost", (x: Schemas["Summary"]) => (x.cost == null ? "a price is missing" : money(x.cost))],
-        ["Shortest way", (x: Schemas["Summary"]) => (x.shortest_s == null ? "unknown" : `${duration(x.shortest_s)} to ${GATES[x.ready_gate] ?? x.ready_gate}`)],
+        ["Shortest way", (x: Schemas["Summary"]) => (x.shortest_s == null ? "unknown" : `${duration(x.shortest_s)}, then ${GATES[x.ready_gate] ?? x.ready_gate}`)],
         ["Said to last", (x: Schemas["Summary"]) => (x.claim_s == null ? "nobody says" : duration(x.claim_s))],
         ["Joins while tacky", (x: Schemas["Summary"]) => String(x.tacky_joins)],
         ["Breathing", (x: Schemas["Summary"]) => (x.air_fed ? "air-fed mask" : "as the sheet says")],

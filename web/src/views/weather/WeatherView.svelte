@@ -117,7 +117,7 @@
     </figure>
     <div class="two">
       <section><h2>Next windows</h2>
-        <div class="ask"><label>For <select bind:value={sheet}><option value="">any coat</option>{#each sheets as x (x.sheet.id)}<option value={x.sheet.id}>{x.sheet.name}</option>{/each}</select></label>
+        <div class="ask"><label>Which material <select bind:value={sheet}><option value="">any coat</option>{#each sheets as x (x.sheet.id)}<option value={x.sheet.id}>{x.sheet.name}</option>{/each}</select></label>
           <label>The coat takes, min <input inputmode="numeric" bind:value={minutes} /></label></div>
         <p class="mute">Room for {duration(page.need.coat_s)} of coat{page.need.flash_s ? `, ${duration(page.need.flash_s)} flash` : ""}{page.need.dry_s ? `, then ${duration(page.need.dry_s)} ${page.outdoors ? "without rain" : "to set"}` : ""}. {page.need_why}.</p>
         {#each page.windows as w (w.from_at)}<p><b>Start {when(w.from_at, now)} to {when(w.latest_start_at, now)}</b><br /><span class="mute">good to {when(w.to_at, now)}: {w.ends_because} {w.warnings.join(" ")}</span></p>{:else}<p>No window with room for all of it in the hours known. Read the air, fetch a forecast, or import hours.</p>{/each}
