@@ -172,7 +172,8 @@ def _state_at(
         if o.closing_at is None or at < o.closing_at:
             return "open", o.word
     if inside:
-        return "closing", WORDS["closing"]
+        tacky = inside[-1].word == "open while tacky"
+        return "closing", "closing while tacky" if tacky else WORDS["closing"]
     if last_close is not None and at >= last_close:
         return "over_age", WORDS["over_age"]
     if tacky_at is None or at < tacky_at:

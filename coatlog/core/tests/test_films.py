@@ -59,7 +59,7 @@ class WindowTest(unittest.TestCase):
     def test_a_glass_coating_is_reworked_thirty_seconds_later_while_wet(self) -> None:
         s = with_windows({"from_s": 30, "to_s": 600, "tacky": True})
         # The whole window is shorter than the next coat's lead: it is closing from the start.
-        self.assertEqual(self.spans(s), [("wet", 0), ("closing", 330), ("abrade first", 600)])
+        self.assertEqual(self.spans(s), [("wet", 0), ("closing while tacky", 330), ("abrade first", 600)])
 
     def test_closing_is_the_last_quarter_at_most_two_hours_at_least_the_next_coats_lead(self) -> None:
         for to_s, expected in ((40_000, 40_000 - 7200), (8000, 8000 - (8000 - 2100) // 4), (2400, None)):

@@ -12,13 +12,15 @@ export function taskLabel(page: JobPage, task: NextTask): string {
   return `${partName(page, task.part_id)}, ${sheet?.name.toLowerCase()} ${task.n} of ${layer?.coats}`;
 }
 
+const lasts = (b: { use_by_at?: number | null }): number => b.use_by_at ?? Number.MAX_SAFE_INTEGER;
+
 /** The batch a coat of this layer draws from: the live one of its material that lasts longest. */
 export function batchFor(page: JobPage, layerId: string, now: number): string | null {
   const sheetId = page.facts.layers.find((l) => l.id === layerId)?.sheet_id;
   const live = page.state.batches
     .filter((b) => b.sheet_id === sheetId && b.mixed && b.closed_at === null && b.left_ml > 0)
     .filter((b) => b.gels_at === null || b.gels_at > now)
-    .toSorted((a, b) => (b.use_by_at ?? 0) - (a.use_by_at ?? 0));
+    .toSorted((a, b) => lasts(b) - lasts(a));
   return live[0]?.batch_id ?? null;
 }
 

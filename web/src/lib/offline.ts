@@ -17,16 +17,30 @@ export function played(page: JobPage, sent: { entry: Entry; seq: number }[], wai
   const struck = new Set(waiting.filter((e) => e.kind === "strike").map((e) => e.body.target_id));
   const unseen = sent.filter((s) => s.seq > page.seq).map((s) => s.entry);
   const mine = [...unseen, ...waiting.filter((e) => !struck.has(e.id))].filter(
-    (e) => e.job_id === page.head.id && (e.kind === "coat_started" || e.kind === "coat_done"),
+    (e) => e.job_id === page.head.id && ["coat_started", "coat_done", "batch_mixed"].includes(e.kind),
   );
   if (mine.length === 0) return page;
   const out = structuredClone(page);
   const tasks = new Map<string, NextTask>(out.view.next.map((t) => [t.task_key, t]));
   for (const e of mine) {
     if (e.kind === "coat_started") for (const ref of e.body.coats as Ref[]) begin(out, ref, e.at, tasks.get(key(ref)));
+    else if (e.kind === "batch_mixed") mixed(out, e);
     else for (const id of e.body.coat_ids as string[]) end(out, id, e.at, tasks);
   }
   return out;
+}
+
+/** A batch just mixed is there to draw from; how long it lives is the server's to say. */
+function mixed(page: JobPage, e: Entry): void {
+  const body = e.body as { batch_id: string; sheet_id: string; parts: { ml?: number }[]; hardener_in_at?: number | null };
+  const known = page.state.batches.find((b) => b.batch_id === body.batch_id);
+  const total = body.parts.reduce((s, p) => s + (p.ml ?? 0), 0);
+  if (known?.mixed) return;
+  if (known) Object.assign(known, { mixed: true, total_ml: total, left_ml: total, hardener_in_at: body.hardener_in_at ?? null });
+  else page.state.batches.push({
+    batch_id: body.batch_id, sheet_id: body.sheet_id, poured: [], mixed: true, total_ml: total, left_ml: total,
+    hardener_in_at: body.hardener_in_at ?? null, use_by_at: null, gels_at: null, closed_at: null, coat_ids: [],
+  });
 }
 
 function begin(page: JobPage, ref: Ref, at: number, task: NextTask | undefined): void {
