@@ -149,4 +149,4 @@ class Past:
         if refused:
             raise RuntimeError(f"demo entries refused: {refused[:3]}")
         if plan:
-            services.plan_job(owner, self.job)
+            services.plan_job(owner, self.job, limit_s=0.4)

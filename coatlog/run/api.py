@@ -31,14 +31,12 @@ from coatlog.shop.auth import member_of
 from coatlog.shop.models import Member
 
 from . import services
-from .models import JobProjection
+from .models import DUE_AHEAD_S, JobProjection
 from .pages import AirNow, MixPage, RibbonPoint, air_now, mix_page, ribbon
 
 router = Router()
 MAX_ENTRIES = 200
 MAX_JOBS = 200
-MAX_DUE = 40
-DUE_AHEAD_S = 7 * 86400
 
 
 class EntryIn(Schema):
@@ -204,10 +202,14 @@ def post_entries(request: HttpRequest, data: EntriesIn) -> list[OutcomeOut]:
 def get_now(request: HttpRequest) -> NowPage:
     member, now = member_of(request), clock.now()
     lines = []
-    facts = services.facts_of_live(member, now)
+    due: list[DueLine] = []
+    facts = services.facts_shown_now(member, now)
     for row in services.heads(member, now):
         state = services.state_from(row)
         if state.facts_id not in facts:
+            continue
+        due += _due(row, state, facts[state.facts_id], now)
+        if not row.is_live(now):
             continue
         plan = from_plain(Plan, row.plan) if row.plan else None
         if plan is not None and any(t.start_at < now for t in plan.tasks if not t.locked):
@@ -227,37 +229,30 @@ def get_now(request: HttpRequest) -> NowPage:
         (c for x in lines for c in x.view.clocks),
         key=lambda c: (c.latest_start_at is None, c.latest_start_at or c.opens_at or 0),
     )
-    return NowPage(now_at=now, due=_due(member, now), lines=lines, clocks=clocks)
+    due.sort(key=lambda d: (d.due_at, d.asset, d.what))
+    return NowPage(now_at=now, due=due, lines=lines, clocks=clocks)
 
 
-def _due(member: Member, now: int) -> list[DueLine]:
-    """What is due in service within a week, soonest first."""
-    rows = list(
-        JobProjection.objects.filter(job__shop_id=member.shop_id, next_due_at__lte=now + DUE_AHEAD_S)
-        .select_related("job__asset")
-        .order_by("next_due_at", "job_id")[:MAX_DUE]
-    )
-    docs = FactsDoc.objects.filter(job__in=[r.job_id for r in rows]).order_by("version")
-    names = {p["id"]: p["name"] for d in docs for p in d.doc["parts"]}
-    lines: dict[tuple[UUID, str, int], DueLine] = {}
-    for row in rows:
-        for life in services.state_from(row).service:
-            for d in life.due:
-                if d.due_at is None or d.due_at > now + DUE_AHEAD_S:
-                    continue
-                line = lines.setdefault(
-                    (row.job_id, d.key, d.due_at),
-                    DueLine(
-                        job_id=row.job_id,
-                        asset=row.job.asset.name,
-                        part=names.get(life.part_id, "part"),
-                        parts=0,
-                        what=d.what,
-                        due_at=d.due_at,
-                    ),
-                )
-                line.parts += 1
-    return sorted(lines.values(), key=lambda x: x.due_at)
+def _due(row: JobProjection, state: JobState, facts: Facts, now: int) -> list[DueLine]:
+    """What is due in service on one job within a week; the same thing on several parts is one line."""
+    lines: dict[tuple[str, int], DueLine] = {}
+    for life in state.service:
+        for d in life.due:
+            if d.due_at is None or d.due_at > now + DUE_AHEAD_S:
+                continue
+            line = lines.setdefault(
+                (d.key, d.due_at),
+                DueLine(
+                    job_id=row.job_id,
+                    asset=row.job.asset.name,
+                    part=facts.part(life.part_id).name,
+                    parts=0,
+                    what=d.what,
+                    due_at=d.due_at,
+                ),
+            )
+            line.parts += 1
+    return list(lines.values())
 
 
 @router.get("/jobs", response=list[JobHead], operation_id="list_jobs")

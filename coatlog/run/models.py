@@ -7,6 +7,8 @@ from django.db.models import Q
 
 from coatlog.jobs.models import Job
 
+DUE_AHEAD_S = 7 * 86400
+
 
 class PlanDoc(models.Model):
     """A solved plan.  Adopted by an entry, never computed inside a replay."""
@@ -43,6 +45,12 @@ class JobProjection(models.Model):
     def live_q(now: int, prefix: str = "") -> Q:
         """Jobs with something ahead of them at `now`."""
         return Q(**{f"{prefix}cured_at__isnull": True}) | Q(**{f"{prefix}cured_at__gt": now})
+
+    @staticmethod
+    def shown_now_q(now: int, prefix: str = "") -> Q:
+        """Jobs Now speaks of: live ones, and those with something due in service soon."""
+        due = Q(**{f"{prefix}next_due_at__lte": now + DUE_AHEAD_S})
+        return JobProjection.live_q(now, prefix) | due
 
     def is_live(self, now: int) -> bool:
         return self.cured_at is None or self.cured_at > now

@@ -35,7 +35,7 @@ __all__ = [
     "adopt_facts",
     "change_job",
     "current",
-    "facts_of_live",
+    "facts_shown_now",
     "full_replay",
     "ground_of",
     "heads",
@@ -277,7 +277,7 @@ def _reflow(job: Job, ground: Ground, state: JobState, now: int) -> Plan | None:
     return dataclasses.replace(lay_out(order, p), id=adopted.plan_id)
 
 
-def plan_job(member: Member, job: Job) -> Plan:
+def plan_job(member: Member, job: Job, *, limit_s: float = 2.0) -> Plan:
     """Solve the job's plan, store it as a version and adopt it by an entry.  One solve a shop."""
     if not member.may_write:
         raise NotPermitted("A viewer may look, not plan.")
@@ -292,7 +292,7 @@ def plan_job(member: Member, job: Job) -> Plan:
         # Imported here: the solver's library takes most of a second to load and only this needs it.
         from coatlog.core.run.solver import solve
 
-        plan = solve(p, limit_s=2.0)
+        plan = solve(p, limit_s=limit_s)
         plan = dataclasses.replace(plan, id=content_id(plan))
         PlanDoc.objects.get_or_create(
             job=job,
@@ -309,18 +309,18 @@ def state_from(row: JobProjection) -> JobState:
     return from_plain(JobState, row.state)
 
 
-def facts_of_live(member: Member, now: int) -> dict[str, Facts]:
-    """Facts of all live jobs of a shop, by id, in one query."""
+def facts_shown_now(member: Member, now: int) -> dict[str, Facts]:
+    """Facts of all jobs Now speaks of, by id, in one query."""
     docs = FactsDoc.objects.filter(
-        JobProjection.live_q(now, "job__projection__"), job__shop_id=member.shop_id
+        JobProjection.shown_now_q(now, "job__projection__"), job__shop_id=member.shop_id
     )
     return {d.facts_id: from_plain(Facts, d.doc) for d in docs}
 
 
 def heads(member: Member, now: int) -> Iterable[JobProjection]:
-    """Live projections of a shop, latest safe start first, in one query."""
+    """Projections Now speaks of, latest safe start first, in one query."""
     return (
-        JobProjection.objects.filter(JobProjection.live_q(now), job__shop_id=member.shop_id)
+        JobProjection.objects.filter(JobProjection.shown_now_q(now), job__shop_id=member.shop_id)
         .select_related("job__asset", "job__place", "job__shop")
         .order_by("latest_start_at", "job_id")
     )

@@ -33,6 +33,9 @@ def solve(p: Problem, *, seed: int = 1, limit_s: float = 2.0) -> Plan:
     best = min(plans, key=_cost)
     if best.finish_at is None or all(t.locked for t in best.tasks):
         return best
+    if len({t.part_id for t in p.tasks.values()}) == 1 and best.status != "infeasible":
+        # One part is one chain: it has one order, and laid out it is as early as it can be.
+        return dataclasses.replace(best, status="optimal", bound_s=best.finish_at - p.now)
     proposed = _propose(p, best, seed, limit_s)
     if proposed is None:
         return best
