@@ -39,7 +39,7 @@ const sheetOf = (page: JobPage, layerId: string | null | undefined): string => p
 /** What the tap is for: one part, or the whole set by its name. */
 export function groupName(page: JobPage, partIds: string[]): string {
   const first = partIds[0] ?? "";
-  return partIds.length > 1 ? `${setOf(page, first)} × ${partIds.length}` : partName(page, first);
+  return partIds.length > 1 ? `${setOf(page, first)}\u00a0×\u00a0${partIds.length}` : partName(page, first);
 }
 
 export function startCoats(page: JobPage, tasks: NextTask[], now: number): Promise<string[]> {

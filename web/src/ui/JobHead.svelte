@@ -43,5 +43,6 @@
     .head { flex-direction: column; align-items: stretch; padding: 0; gap: 8px; }
     .title { padding: 6px 16px 0; }
     h1 { font-size: 24px; }
+    .stair a { font-size: 13px; font-stretch: 84%; padding-left: 5px; }
   }
 </style>

@@ -128,8 +128,8 @@
   .bar b { font-stretch: 84%; }
   .bar .num { font-size: 24px; }
   .what { display: flex; align-items: flex-end; justify-content: space-between; padding: 8px 16px 0; gap: 10px; }
-  .what h1 { font-stretch: 64%; font-weight: 840; font-size: 50px; line-height: 0.9; }
-  .what p { font-stretch: 78%; font-weight: 720; font-size: 19px; line-height: 1; text-align: right; }
+  .what h1 { font-stretch: 64%; font-weight: 840; font-size: min(50px, 12.4vw); line-height: 0.9; }
+  .what p { max-width: 46%; font-stretch: 78%; font-weight: 720; font-size: 19px; line-height: 1; text-align: right; }
   .manner { padding: 8px 16px 0; font-weight: 700; font-stretch: 84%; font-size: 17px; }
   .time { padding: 6px 16px 0; display: flex; align-items: flex-end; justify-content: space-between; }
   .time .num { font-size: 112px; line-height: 0.8; margin-left: -3px; }

@@ -133,5 +133,5 @@
   .due.late { box-shadow: inset 6px 0 var(--ink); padding-left: 12px; }
   .insp { border-left: 4px solid var(--edge); padding-left: 10px; }
   .refusal { border-left: 6px solid var(--ink); padding-left: 10px; }
-  @media (max-width: 900px) { .service { grid-template-columns: 1fr; } aside { border-left: 0; } .main { padding: 12px 16px; } }
+  @media (max-width: 900px) { .service { grid-template-columns: 1fr; } aside { border-left: 0; order: -1; border-bottom: 2px solid var(--ink); } .main { padding: 12px 16px; } }
 </style>

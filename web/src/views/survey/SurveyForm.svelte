@@ -48,7 +48,7 @@
       <label>Surface <select bind:value={p.substrate}>
         {#each groups as g (g)}<optgroup label={g}>{#each draft.survey?.substrates.filter((s) => s.group === g) ?? [] as s (s.id)}<option value={s.id}>{s.name}</option>{/each}</optgroup>{/each}
       </select></label>
-      <button type="button" class="btn small" aria-expanded={open === i} onclick={() => (open = open === i ? null : i)}>Measure, count, damage</button>
+      <button type="button" class="btn small" aria-expanded={open === i} onclick={() => (open = open === i ? null : i)}>Measure, damage</button>
       <button type="button" class="btn small" disabled={draft.parts.length === 1} onclick={() => draft.parts.splice(i, 1)} aria-label={`Take part ${i + 1} away`}>Take away</button>
     </div>
     {#if open === i}
@@ -75,7 +75,7 @@
   label { font-weight: 640; font-size: 14px; }
   .row { display: flex; gap: 8px; align-items: center; }
   .wrap { flex-wrap: wrap; }
-  .part { display: grid; grid-template-columns: 1.3fr 110px 1.4fr auto auto; gap: 10px; align-items: end; }
+  .part { display: grid; grid-template-columns: 1.2fr 100px 1.9fr auto auto; gap: 10px; align-items: end; }
   .area { min-height: 44px; display: flex; align-items: center; }
   .more { display: grid; grid-template-columns: repeat(4, 1fr); gap: 10px; align-items: end; padding: 12px; background: var(--field); border-left: 6px solid var(--ink); }
   .wide { grid-column: 1 / -1; }
