@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import json
-import subprocess
 import unittest
 from typing import Any
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ops.paths import WEB, venv_bin
+from .node import evaluate
 
 H = 3600
 LABEL = st.fixed_dictionaries(
@@ -25,25 +24,16 @@ LABEL = st.fixed_dictionaries(
 
 
 def node(expression: str) -> Any:
-    """Evaluate an expression with the module's exports in scope."""
-    module = (WEB / "src" / "figures" / "scale.ts").as_uri()
-    code = f'import * as s from "{module}"; console.log(JSON.stringify({expression}));'
-    done = subprocess.run(
-        [str(venv_bin("node")), "--input-type=module", "--no-warnings", "-e", code],
-        capture_output=True, text=True, timeout=30, check=False,
-    )  # fmt: skip
-    if done.returncode:
-        raise AssertionError(done.stderr)
-    return json.loads(done.stdout)
+    return evaluate("figures/scale.ts", expression)
 
 
 class ScaleTest(unittest.TestCase):
     def test_time_runs_left_to_right_over_every_tear_and_fills_the_width(self) -> None:
         now = 1_790_000_000
         got = node(
-            f"(() => {{ const k = s.stripScale({now}, {now - 9 * H}, {now + 3 * H}, {now + 60 * H}, 1000);"
+            f"(() => {{ const k = m.stripScale({now}, {now - 9 * H}, {now + 3 * H}, {now + 60 * H}, 1000);"
             f" const xs = Array.from({{length: 139}}, (_, i) => k.x({now - 9 * H} + i * {H // 2}));"
-            " return {xs, tears: k.tears, ends: [k.x(k.from), k.x(k.to)], ticks: s.ticks(k).map(k.x)}; })()"
+            " return {xs, tears: k.tears, ends: [k.x(k.from), k.x(k.to)], ticks: m.ticks(k).map(k.x)}; })()"
         )
         self.assertEqual(got["xs"], sorted(got["xs"]))
         self.assertEqual(len(set(got["xs"])), len(got["xs"]))
@@ -53,16 +43,16 @@ class ScaleTest(unittest.TestCase):
         self.assertGreater(min(gaps), 40, "hours never run into one another")
 
     def test_degenerate_pieces_do_not_break_it(self) -> None:
-        self.assertIn(node("s.pieceScale([[5, 5, 1]], 300).x(5)"), (0, 300))
-        self.assertEqual(node("s.pieceScale([], 300).pieces"), [])
-        self.assertEqual(node("s.pieceScale([[0, 10, 1], [10, 10, 1]], 300).tears"), [])
+        self.assertIn(node("m.pieceScale([[5, 5, 1]], 300).x(5)"), (0, 300))
+        self.assertEqual(node("m.pieceScale([], 300).pieces"), [])
+        self.assertEqual(node("m.pieceScale([[0, 10, 1], [10, 10, 1]], 300).tears"), [])
 
     @settings(max_examples=12, deadline=None)
     @given(st.lists(LABEL, max_size=25))
     def test_no_two_labels_overlap_and_none_of_a_better_rank_gave_way(
         self, labels: list[dict[str, Any]]
     ) -> None:
-        kept = node(f"s.placeLabels({json.dumps(labels)}, 12.5, 600)")
+        kept = node(f"m.placeLabels({json.dumps(labels)}, 12.5, 600)")
         boxes = [self.box(x) for x in kept]
         for i, a in enumerate(boxes):
             self.assertTrue(a[0] >= -2 and a[1] <= 602)

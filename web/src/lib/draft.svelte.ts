@@ -36,6 +36,8 @@ export class Draft {
   reasons = $state<Record<string, string>>({});
   shelf = $state.raw<Schemas["SheetOut"][]>([]);
   survey = $state.raw<Schemas["SurveyOut"] | null>(null);
+  /** A job taken over is there; until then nobody should type into what will be replaced. */
+  loaded = $state(false);
 
   constructor() {
     this.addPart();
@@ -67,6 +69,7 @@ export class Draft {
     this.a = data.layers.map((l) => ({ sheet_id: l.sheet_id, coats: String(l.coats), um: field("um", l.target_um) }));
     this.b = [];
     this.chosen = "a";
+    this.loaded = true;
   }
 
   addPart(): void {

@@ -34,13 +34,16 @@
     void load(sheetId, total, tint);
   });
 
+  let loads = 0;
   async function load(sheet: string, totalText: string, tintText: string): Promise<void> {
+    const mine = ++loads;
     const [ml, percentTint] = [entered("ml", totalText), typed(tintText, "%")];
     if (totalText.trim() && !(ml > 0 && ml <= 100000)) return void (refusal = `Mix: "${totalText}" given, expected ${unit("ml")}, a number above 0, up to ${bare("ml", 100000, 0)}.`);
     if (tintText.trim() && !(percentTint >= 0 && percentTint <= 50)) return void (refusal = `Tint: "${tintText}" given, expected 0 to 50 % of the base.`);
     const query = { sheet_id: sheet, total_ml: totalText.trim() ? ml : undefined, tint_frac: tintText.trim() ? percentTint / 100 : undefined };
     try {
       const { data, error } = await api.GET("/api/jobs/{job_id}/mix", { params: { path: { job_id: page.head.id }, query } });
+      if (mine !== loads) return; // an answer to an older question
       refusal = data ? "" : inWords(error);
       if (data) mix = data;
     } catch (error) {

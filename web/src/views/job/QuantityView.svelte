@@ -11,12 +11,15 @@
   let inspected = $state(false);
   let profile = $state("");
 
+  let asked = 0;
   $effect(() => {
     void page.facts.id;
+    const mine = ++asked;
     const profile_um = profile.trim() ? entered("um", profile) : 0;
     if (!(profile_um >= 0 && profile_um <= 300)) return void (refusal = `Blast profile: "${profile}" given, expected 0 to ${show("um", 300)}.`);
     void api.GET("/api/jobs/{job_id}/quantity", { params: { path: { job_id: page.head.id }, query: { inspected, profile_um } } })
       .then(({ data, error }) => {
+        if (mine !== asked) return; // an answer to an older question
         if (data) answer = data;
         refusal = data ? "" : inWords(error);
       }).catch((e: unknown) => (refusal = inWords(e)));

@@ -38,6 +38,7 @@
   }
 </script>
 
+{#if from && !draft.loaded}<p class="wait">Reading the job it is copied from.</p>{:else}
 <form class="page" onsubmit={create} novalidate>
   <section class="left">
     <h1>{from ? "Copy of a job" : "New job"}</h1>
@@ -60,8 +61,10 @@
   </section>
   <section class="right" aria-label="Stack so far"><div class="stay"><StackSide {draft} {told} /></div></section>
 </form>
+{/if}
 
 <style>
+  .wait { padding: 24px; }
   .page { display: grid; grid-template-columns: minmax(0, 1fr) 480px; flex: 1; }
   .left { padding: 16px 24px; display: grid; gap: 12px; align-content: start; }
   .right { background: var(--field); border-left: 2px solid var(--ink); padding: 20px; }

@@ -31,6 +31,7 @@
   }
 </script>
 
+{#if !draft.loaded}<p class="wait">Reading the job.</p>{:else}
 <form class="page" onsubmit={save} novalidate>
   <section class="left">
     {#if what === "survey"}<SurveyForm {draft} /><div hidden><StackForm {draft} bind:told refusal={(t) => (refusal = t)} /></div>
@@ -42,8 +43,10 @@
   </section>
   <section class="right" aria-label="Stack"><div class="stay"><StackSide {draft} {told} /></div></section>
 </form>
+{/if}
 
 <style>
+  .wait { padding: 24px; }
   .page { display: grid; grid-template-columns: minmax(0, 1fr) 480px; flex: 1; }
   .left { padding: 16px 24px; display: grid; gap: 12px; align-content: start; }
   .right { background: var(--field); border-left: 2px solid var(--ink); padding: 20px; }

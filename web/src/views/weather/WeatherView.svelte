@@ -23,10 +23,13 @@
   const now = $derived(serverClock.now);
   $effect(() => void api.GET("/api/shelf").then(({ data }) => (sheets = data ?? [])));
 
+  let asked = 0;
   async function load(id: string, sheet_id: string, minutesText: string): Promise<void> {
+    const mine = ++asked;
     const coat_min = typed(minutesText, "min");
     if (!(Number.isInteger(coat_min) && coat_min >= 1 && coat_min <= 1440)) return void (refusal = `The coat takes: "${minutesText}" given, expected minutes, 1 to 1440.`);
     const { data, error } = await api.GET("/api/weather/{place_id}", { params: { path: { place_id: id }, query: { sheet_id, coat_min } } });
+    if (mine !== asked) return; // an answer to an older question
     if (data) page = data;
     refusal = data ? "" : inWords(error);
   }
