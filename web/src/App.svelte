@@ -9,6 +9,7 @@
   import JobsView from "./views/jobs/JobsView.svelte";
   import NewJob from "./views/jobs/NewJob.svelte";
   import NowView from "./views/now/NowView.svelte";
+  import RecordView from "./views/record/RecordView.svelte";
   import ShelfView from "./views/shelf/ShelfView.svelte";
   import ShopView from "./views/shop/ShopView.svelte";
   import WeatherView from "./views/weather/WeatherView.svelte";
@@ -20,6 +21,7 @@
     "/jobs/:id/:step": JobView,
     "/shelf": ShelfView,
     "/weather": WeatherView,
+    "/record": RecordView,
     "/shop": ShopView,
     "*": NowView,
   };

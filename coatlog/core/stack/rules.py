@@ -106,6 +106,31 @@ def epoxy_over_fresh_acid(s: Stack) -> Iterator[Hit]:
             yield Hit(i, _over(lower, upper))
 
 
+@rule(
+    "edges.stripe",
+    "advise",
+    why="A wet film draws back from an edge and leaves it thin.",
+    instead="Put a stripe coat on edges, welds and fasteners before each full coat.",
+)
+def stripe_the_edges(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        if s.ground.metal and sheet.build == "film" and "immersion" not in s.must_survive:
+            yield Hit(0, f"{sheet.name} is thin on edges.")
+
+
+@rule(
+    "edges.stripe_immersed",
+    "warn",
+    why="Under water the thin film on an edge is where rust starts.",
+    instead="Stripe edges, welds and fasteners by brush before each full coat.",
+)
+def stripe_immersed_steel(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        steel = s.ground.metal == "steel" or s.ground.hull_metal == "steel"
+        if steel and "immersion" in s.must_survive:
+            yield Hit(0, f"{sheet.name} is thin on edges that lie in water.")
+
+
 # Solvent, softness, what nothing holds on -----------------------------------------------------------
 
 

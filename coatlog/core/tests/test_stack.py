@@ -77,6 +77,11 @@ SERVICE_CASES: tuple[tuple[str, str, str, tuple[str, ...], tuple[str, ...]], ...
     ("primer.wet", "warn", "rain", ("sound_paint", "urethane-surfacer-2k"),
      ("sound_paint", "urethane-surfacer-2k", "clear-coat-2k")),
     ("acid.immersed", "stop", "immersion", ("bare_steel", "etch-aerosol"), ("bare_steel", "epoxy-barrier*4")),
+    ("antifouling.over_old", "stop", "immersion",
+     ("glass_fibre", "copper-free-antifouling", "hard-antifouling"),
+     ("glass_fibre", "copper-free-antifouling*2")),
+    ("copper.metal", "stop", "immersion", ("bare_aluminium", "epoxy-barrier*2", "hard-antifouling*2"),
+     ("bare_aluminium", "epoxy-barrier*2", "copper-free-antifouling*2")),
     ("immersion.rated", "stop", "immersion", ("gelcoat", "clear-coat-2k"),
      ("gelcoat", "epoxy-barrier*3", "copper-epoxy*4")),
     ("peelable.service", "warn", "fuel", ("sound_paint", "gloss-peelable*6"),
@@ -169,6 +174,8 @@ class RulesTest(unittest.TestCase):
             ("sound_paint", (tar, S["textured-liner-2k"]), (), "bitumen.bleeds"),
             ("sound_paint", (alkyd,), ("heat",), "service.hot"),
             ("bare_steel", (S["epoxy-primer-2k"],), (), "bare_metal.clock"),
+            ("bare_steel", (S["epoxy-primer-2k"],), (), "edges.stripe"),
+            ("epoxy_on_steel", (S["epoxy-barrier"],), ("immersion",), "edges.stripe_immersed"),
         ):
             found = judge(ground, [StackLayer(sheet=s, coats=1) for s in stack], survives)
             self.assertIn(rule_id, {f.rule_id for f in found})

@@ -377,6 +377,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Record */
+        get: operations["get_record"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/schemas/job": {
         parameters: {
             query?: never;
@@ -1498,6 +1515,26 @@ export interface components {
             /** Seq */
             seq: number;
         };
+        /**
+         * MaterialLine
+         * @description A finish over all its services.  Taken off while sound is no failure.
+         */
+        MaterialLine: {
+            /** Claim S */
+            claim_s: number | null;
+            /** Failed */
+            failed: number;
+            /** Longest S */
+            longest_s: number;
+            /** Material */
+            material: string;
+            /** Running */
+            running: number;
+            /** Said */
+            said: string;
+            /** Sound */
+            sound: number;
+        };
         /** MeasureOut */
         MeasureOut: {
             /** Name */
@@ -2319,6 +2356,52 @@ export interface components {
             next: string;
             /** Windows */
             windows: components["schemas"]["Window"][];
+        };
+        /**
+         * RecordLine
+         * @description One part through one service; `held_s` runs on while it is in use.
+         */
+        RecordLine: {
+            /** Asset */
+            asset: string;
+            /** Claim S */
+            claim_s: number | null;
+            /** Claim Text */
+            claim_text: string;
+            /** Ended At */
+            ended_at: number | null;
+            /** Ended How */
+            ended_how: string;
+            /** Ended Was */
+            ended_was: string;
+            /** Held S */
+            held_s: number;
+            /** In Service At */
+            in_service_at: number;
+            /**
+             * Job Id
+             * Format: uuid
+             */
+            job_id: string;
+            /** Material */
+            material: string;
+            /** Next Due At */
+            next_due_at: number | null;
+            /** Part */
+            part: string;
+            /** Rating */
+            rating: number | null;
+            /** Title */
+            title: string;
+        };
+        /** RecordPage */
+        RecordPage: {
+            /** Lines */
+            lines: components["schemas"]["RecordLine"][];
+            /** Materials */
+            materials: components["schemas"]["MaterialLine"][];
+            /** Now At */
+            now_at: number;
         };
         /** ReviseIn */
         ReviseIn: {
@@ -3349,6 +3432,26 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    get_record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordPage"];
+                };
             };
         };
     };

@@ -6,7 +6,7 @@
   import { outbox } from "../lib/outbox.svelte";
   import { session } from "../lib/session.svelte";
 
-  const areas = [["Now", "/"], ["Jobs", "/jobs"], ["Shelf", "/shelf"], ["Weather", "/weather"]] as const;
+  const areas = [["Now", "/"], ["Jobs", "/jobs"], ["Shelf", "/shelf"], ["Weather", "/weather"], ["Record", "/record"]] as const;
   const here = $derived(router.location ?? "/");
   const on = (path: string): boolean => (path === "/" ? here === "/" : here.startsWith(path));
 </script>
@@ -44,7 +44,7 @@
   @media (max-width: 700px) {
     .top { padding: 0 12px; gap: 6px; flex-wrap: wrap; }
     .mark { font-size: 0; gap: 0; min-height: 44px; min-width: 30px; }
-    nav a { padding: 0 9px; }
+    nav a { padding: 0 6px; font-size: 14px; }
     .right { gap: 10px; }
     .out, .day { display: none; }
   }

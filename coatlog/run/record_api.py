@@ -1,0 +1,127 @@
+"""The shop's record: how long coats have held against what was claimed, and what came of them."""
+
+from __future__ import annotations
+
+from typing import Any
+from uuid import UUID
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+
+from coatlog.core.run.service import PartService
+from coatlog.jobs.models import FactsDoc
+from coatlog.shop import clock
+from coatlog.shop.auth import member_of
+
+from . import services
+from .models import JobProjection
+
+router = Router()
+MAX_JOBS = 500
+FAILURES_WANTED = 5  # under this many failures a lasting time is a guess
+
+
+class RecordLine(Schema):
+    """One part through one service; `held_s` runs on while it is in use."""
+
+    job_id: UUID
+    title: str
+    asset: str
+    part: str
+    material: str
+    in_service_at: int
+    held_s: int
+    claim_s: int | None
+    claim_text: str
+    ended_at: int | None
+    ended_how: str
+    ended_was: str
+    rating: int | None
+    next_due_at: int | None
+
+
+class MaterialLine(Schema):
+    """A finish over all its services.  Taken off while sound is no failure."""
+
+    material: str
+    running: int
+    failed: int
+    sound: int
+    longest_s: int
+    claim_s: int | None
+    said: str
+
+
+class RecordPage(Schema):
+    now_at: int
+    materials: list[MaterialLine]
+    lines: list[RecordLine]
+
+
+@router.get("/record", response=RecordPage, operation_id="get_record")
+def get_record(request: HttpRequest) -> RecordPage:
+    member, now = member_of(request), clock.now()
+    rows = list(
+        JobProjection.objects.filter(job__shop_id=member.shop_id, state__service__0__isnull=False)
+        .select_related("job__asset")
+        .order_by("-job__created_at")[:MAX_JOBS]
+    )
+    wanted = [r.state["facts_id"] for r in rows]
+    docs = {d.facts_id: d.doc for d in FactsDoc.objects.filter(facts_id__in=wanted)}
+    lines = []
+    for row in rows:
+        facts = docs[row.state["facts_id"]]
+        for life in services.state_from(row).service:
+            lines.append(_line(row, life, facts, now))
+    lines.sort(key=lambda x: (x.ended_at is not None, -(x.held_s / x.claim_s if x.claim_s else 0)))
+    return RecordPage(now_at=now, materials=_materials(lines), lines=lines)
+
+
+def _line(row: JobProjection, life: PartService, facts: dict[str, Any], now: int) -> RecordLine:
+    own = [x for x in facts["layers"] if x["part_id"] == life.part_id]
+    top = max(own, key=lambda x: x["position"])
+    ratings = [i.rating for i in life.inspections if i.rating is not None]
+    return RecordLine(
+        job_id=row.job_id,
+        title=row.job.title,
+        asset=row.job.asset.name,
+        part=next(p["name"] for p in facts["parts"] if p["id"] == life.part_id),
+        material=facts["sheets"][top["sheet_id"]]["name"],
+        in_service_at=life.in_service_at,
+        held_s=max(0, (life.ended_at or now) - life.in_service_at),
+        claim_s=None if life.claim_until_at is None else life.claim_until_at - life.in_service_at,
+        claim_text=life.claim_text,
+        ended_at=life.ended_at,
+        ended_how=life.ended_how,
+        ended_was=life.ended_was,
+        rating=ratings[-1] if ratings else None,
+        next_due_at=min((d.due_at for d in life.due if d.due_at is not None), default=None),
+    )
+
+
+def _materials(lines: list[RecordLine]) -> list[MaterialLine]:
+    out = []
+    for name in sorted({x.material for x in lines}):
+        own = [x for x in lines if x.material == name]
+        failed = [x for x in own if x.ended_was == "failed"]
+        claims = [x.claim_s for x in own if x.claim_s]
+        out.append(
+            MaterialLine(
+                material=name,
+                running=sum(x.ended_at is None for x in own),
+                failed=len(failed),
+                sound=sum(x.ended_was == "sound" for x in own),
+                longest_s=max(x.held_s for x in own),
+                claim_s=min(claims) if claims else None,
+                said=_said(len(failed)),
+            )
+        )
+    return out
+
+
+def _said(failures: int) -> str:
+    if failures == 0:
+        return "none has failed here yet"
+    if failures < FAILURES_WANTED:
+        return f"{failures} failed: not enough to say how long it lasts"
+    return f"{failures} failed"

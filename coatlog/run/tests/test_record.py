@@ -1,0 +1,67 @@
+"""The record counts what the log says: in use, taken off sound, failed; and says when it is too little."""
+
+from __future__ import annotations
+
+import uuid
+from typing import Any
+
+from django.test import TestCase
+
+from coatlog.jobs.models import Job
+from coatlog.run.record_api import _said
+from coatlog.shop import clock
+
+from .base import NOW, ShopMixin
+
+YEAR = 31_536_000
+
+
+class RecordTest(ShopMixin, TestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.client = self.signed_in("owner1")
+
+    def serve(self, job: Job) -> str:
+        """Every coat on, then into service; answers the ids of the coats as one list."""
+        self.job = job
+        facts = job.facts.get().doc
+        ids = []
+        for layer in sorted(facts["layers"], key=lambda x: x["position"]):
+            for n in range(1, layer["coats"] + 1):
+                coat_id = str(uuid.uuid4())
+                ref = {"coat_id": coat_id, "part_id": layer["part_id"], "layer_id": layer["id"], "n": n}
+                self.send(self.client, self.entry("coat_started", {"coats": [ref], "facts_id": facts["id"]}))
+                self.send(self.client, self.entry("coat_done", {"coat_ids": [coat_id]}))
+                ids.append(coat_id)
+        self.send(self.client, self.entry("in_service", {"part_ids": [facts["parts"][0]["id"]]}))
+        self.ids = ids
+        return facts["parts"][0]["id"]
+
+    def page(self) -> dict[str, Any]:
+        return self.client.get("/api/record").json()
+
+    def test_held_claimed_and_ended(self) -> None:
+        self.assertEqual(self.page()["lines"], [])
+        self.serve(self.job)
+        clock.set_now(NOW + 2 * YEAR)
+        (line,) = self.page()["lines"]
+        self.assertEqual((line["held_s"] // YEAR, line["claim_s"] // YEAR), (2, 5))
+        removed = self.entry("coat_removed", {"coat_ids": self.ids, "how": "stripped", "was": "failed"})
+        self.send(self.client, removed)
+        clock.set_now(NOW + 4 * YEAR)
+        page = self.page()
+        self.assertEqual(page["lines"][0]["held_s"] // YEAR, 2)
+        told = page["materials"][0]
+        self.assertEqual((told["material"], told["failed"], told["running"]), ("Textured liner", 1, 0))
+        self.assertIn("not enough", told["said"])
+
+    def test_another_shops_record_is_its_own(self) -> None:
+        self.serve(self.job)
+        self.make_shop("Shop two", "owner2")
+        self.assertEqual(self.signed_in("owner2").get("/api/record").json()["lines"], [])
+
+    def test_it_says_how_little_it_knows(self) -> None:
+        """Under five failures no lasting time is given."""
+        self.assertEqual(
+            [_said(n)[:9] for n in (0, 1, 4, 5)], ["none has ", "1 failed:", "4 failed:", "5 failed"]
+        )
