@@ -40,16 +40,33 @@ class Shots(BrowserCase):
             suffix = "" if theme == "light" else "-dark"
             self.shot(page, f"{run}/run", f"run{suffix}", "Tailgate")
             self.shot(page, f"{run}/mix", f"mix{suffix}", "Pot")
-        self.shot(page, "/", "now-dark", "Tailgate")
         page = self.page(self.context(DESK), "demo", PASSWORD)
         self.shot(page, "/", "now", "Tailgate")
-        self.shot(page, f"{run}/stack", "stack", "At the joins")
+        hull = f"/jobs/{Job.objects.get(title='Underwater hull').pk}"
+        benches = f"/jobs/{Job.objects.get(title='Benches recoloured').pk}"
+        self.shot(page, f"{hull}/survey", "survey", "Must survive")
+        self.shot(page, f"{hull}/stack", "stack", "At the joins")
+        self.shot(page, f"{hull}/quantity", "quantity", "lost beside them")
+        self.shot(page, f"{benches}/service", "service", "Look at seams")
         self.shot(page, f"{run}/cure", "cure", "Headboard")
         self.shot(page, "/jobs", "jobs", "Load bed")
         self.shot(page, "/shelf", "shelf", "Body filler")
-        self.shot(page, "/weather", "weather", "Next windows")
-        self.shot(page, "/shop", "shop", "People")
+        self.shot(page, "/record", "record", "Hard antifouling")
+        self.shot(page, "/shop", "shop", "How you like it")
+        self.weather(page)
         self.new_job(page)
+
+    def weather(self, page: Page) -> None:
+        page.goto(f"{self.live_server_url}/#/weather")
+        page.get_by_role("button", name="Yard").click()
+        self.choose(
+            page,
+            "Which material",
+            Job.objects.get(title="Load bed").shop.sheets.get(material_id="clear-anticorrosion").sheet_id,
+        )
+        page.get_by_text("then 24 h without rain").wait_for()
+        page.wait_for_timeout(400)
+        page.screenshot(path=OUT / "weather.png")
 
     def new_job(self, page: Page) -> None:
         page.goto(f"{self.live_server_url}/#/jobs/new")

@@ -39,6 +39,13 @@ class UnitsTest(unittest.TestCase):
         for i, value in enumerate(got):
             self.assertAlmostEqual(value, (0.3, 17.25, 4321.0)[i // 2 % 3], places=9)
 
+    def test_marks_of_a_ruler_are_round_in_the_unit_that_is_read(self) -> None:
+        got = node(
+            'm.marks("ml", 4000, 13, "us").map((v) => Math.round(m.toShown("ml", v, "us") * 1e6) / 1e6)'
+        )
+        self.assertEqual(got, [20.0 * i for i in range(7)])
+        self.assertEqual(node('m.marks("um", 460, 9, "metric")'), [0, 100, 200, 300, 400])
+
     def test_what_is_typed_is_a_number_of_that_unit_or_none(self) -> None:
         good = {"1,5": 1.5, " 1 610 ": 1610, "12 ml": 12, ".5": 0.5, "-3": -3, "0": 0, "7.": 7}
         bad = [

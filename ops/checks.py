@@ -16,6 +16,7 @@ from .serve import web_env
 __all__ = ["bench", "check", "schema", "shots", "test"]
 
 OPENAPI = ROOT / "docs" / "openapi.json"
+JOB_SCHEMA = ROOT / "docs" / "job.schema.json"
 TYPES = WEB / "src" / "api" / "schema.d.ts"
 
 
@@ -129,6 +130,11 @@ def _write_openapi(target: Path, env: dict[str, str]) -> None:
     target.write_text(target.read_text().rstrip() + "\n")
 
 
+def _job_schema(env: dict[str, str]) -> str:
+    remedy = "The document of a job does not import; read the message."
+    return run([venv_bin("python"), ROOT / "manage.py", "job_schema"], cwd=ROOT, env=env, remedy=remedy)
+
+
 def _drift(env: dict[str, str]) -> None:
     remedy = "Run ./coat schema and commit what it writes."
     with tempfile.TemporaryDirectory() as folder:
@@ -136,6 +142,8 @@ def _drift(env: dict[str, str]) -> None:
         _write_openapi(fresh, env)
         if not OPENAPI.exists() or fresh.read_text() != OPENAPI.read_text():
             raise StepFailed("docs/openapi.json is not what the API says.", remedy)
+        if not JOB_SCHEMA.exists() or _job_schema(env) != JOB_SCHEMA.read_text():
+            raise StepFailed("docs/job.schema.json is not what an exported job is.", remedy)
         types = Path(folder) / "schema.d.ts"
         npm("exec", "--", "openapi-typescript", str(fresh), "-o", str(types))
         if not TYPES.exists() or types.read_text() != TYPES.read_text():
@@ -143,12 +151,13 @@ def _drift(env: dict[str, str]) -> None:
 
 
 def schema(words: list[str]) -> int:
-    """Write the API document and the types generated from it."""
+    """Write the API document, the schema of an exported job, and the types generated from the API."""
     need_python("dev")
     need_node_modules()
     env = web_env(
         os.environ.get("DATABASE_URL", "postgres://nobody@127.0.0.1:1/none"), secret="for checks only"
     )
     step("docs/openapi.json", lambda: _write_openapi(OPENAPI, env))
+    step("docs/job.schema.json", lambda: JOB_SCHEMA.write_text(_job_schema(env)))
     step("web/src/api/schema.d.ts", lambda: npm("run", "types"))
     return 0

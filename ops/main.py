@@ -16,7 +16,7 @@ USAGE = """Coat Log. Verbs:
   ./coat check            style, types, import rules, migrations, API drift
   ./coat shots            make docs/screenshots anew
   ./coat bench            speed figures, as ratios measured side by side
-  ./coat schema           write docs/openapi.json and the generated types anew"""
+  ./coat schema           write docs/openapi.json, docs/job.schema.json and the types anew"""
 
 
 def main(words: list[str]) -> int:

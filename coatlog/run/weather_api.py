@@ -246,7 +246,7 @@ def post_probe(request: HttpRequest, place_id: UUID) -> ProbeOut:
         raise NotPermitted("A viewer may look, not measure.")
     if not place.has_probe:
         raise Refused(f"{place.name} has no probe. Read the air by hand and enter it.")
-    r = SimulatedProbe().read(str(place.pk), now)
+    r = SimulatedProbe().read(place.name, now)
     with transaction.atomic():
         add_probe_reading(place, at=r.at, air_degc=r.air_degc, surface_degc=r.surface_degc, rh_frac=r.rh_frac)
         services.refresh_place(place, now=now)

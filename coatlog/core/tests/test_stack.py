@@ -162,6 +162,8 @@ class RulesTest(unittest.TestCase):
                 "film.per_coat",
                 "film.peel",
                 "bare_metal.clock",
+                "edges.stripe",
+                "edges.stripe_immersed",
                 "galvanised.alkyd",
                 "bitumen.bleeds",
                 "service.hot",

@@ -17,7 +17,7 @@
 <script lang="ts">
   /** The stack to scale: every coat set back like a sanded edge, joins between materials numbered.
    * What builds no film is a line of its own colour, not a thickness. */
-  import { bare, show } from "../lib/format";
+  import { bare, rulerMarks, show } from "../lib/format";
 
   let { layers, substrate, joins, group = "metal", narrow = false, scale_um = 0 }: LayerSectionProps = $props();
   const ground = $derived(group === "metal" ? "m-metal" : group === "fabric" || group === "plastic" ? "m-weave" : "m-ground");
@@ -55,7 +55,7 @@
       return { l, at, span: spans[i]! };
     });
   });
-  const rule = $derived([10, 20, 50, 100, 200, 500, 1000].find((s) => Math.max(total, scale_um) / s <= 9) ?? 2000);
+  const ruler = $derived(rulerMarks("um", Math.max(total, 1), 9));
   const step = $derived(narrow ? Math.min(9, 120 / Math.max(1, coats.length)) : Math.min(9, 150 / Math.max(1, coats.length)));
   const BODY = $derived(narrow ? 210 : 230);
 </script>
@@ -86,7 +86,7 @@
     <line x1={x + 14} x2={LEFT} y1={at} y2={at} stroke="var(--ink)" stroke-width="1.5" />
   {/each}
   {#if !narrow && layers.some((l) => l.sheet.film)}
-    {#each Array.from({ length: Math.floor(total / rule) + 1 }, (_, i) => i * rule) as um (um)}
+    {#each ruler as um (um)}
       <line x1="84" x2="96" y1={BASE - um * k} y2={BASE - um * k} stroke="var(--ink)" /><text x="78" y={BASE - um * k + 4} text-anchor="end" font-size="13">{bare("um", um)}{um === 0 ? ` ${show("um", 0).split(" ")[1]}` : ""}</text>
     {/each}
     <line x1="90" x2="90" y1={BASE} y2={BASE - total * k} stroke="var(--ink)" />

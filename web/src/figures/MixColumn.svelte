@@ -1,7 +1,7 @@
 <script lang="ts">
   /** The cup to scale: millilitre marks left, cumulative scale readings right, poured from the bottom up. */
   import type { MixPage } from "../api/client";
-  import { bare, show, unit, volume } from "../lib/format";
+  import { bare, rulerMarks, show, unit, volume } from "../lib/format";
 
   type Props = { mix: MixPage; next: string | null };
   let { mix, next }: Props = $props();
@@ -14,8 +14,7 @@
   const left = (yy: number): number => 150 + ((BASE - yy) / H) * -20;
   const right = (yy: number): number => 350 + ((BASE - yy) / H) * 20;
   const layers = $derived(mix.cup.pours.map((p, i) => ({ ...p, low: i ? mix.cup.pours[i - 1]!.mark_ml : 0, fill: ["var(--b2)", "var(--b4)", "var(--plan)", "var(--b3)"][i % 4]! })));
-  const step = $derived([10, 25, 50, 100, 250, 500, 1000, 2500].find((s) => full / s < 14) ?? 5000);
-  const marks = $derived(Array.from({ length: Math.floor(full / step) }, (_, i) => (i + 1) * step));
+  const marks = $derived(rulerMarks("ml", full, 13).slice(1));
   /** Rows on the right keep their distance however thin a pour is. */
   const rows = $derived.by(() => {
     const GAP = 92;
@@ -48,7 +47,7 @@
   <path d={`M128 ${TOP}H132L150 ${BASE}H350L368 ${TOP}H372`} fill="none" stroke="var(--ink)" stroke-width="4" />
   {#each marks as m (m)}
     <line x1={left(y(m)) + 3} x2={left(y(m)) + 16} y1={y(m)} y2={y(m)} stroke="var(--ink)" stroke-width="1.2" />
-    <text x={left(y(m)) - 8} y={y(m) + 4} text-anchor="end" font-size="13">{bare("ml", m)}</text>
+    <text x={left(y(m)) - 8} y={y(m) + 4} text-anchor="end" font-size="13">{bare("ml", m, 0)}</text>
   {/each}
   <text x="128" y={TOP - 10} text-anchor="end" font-size="13">{unit("ml")}</text>
   {#each rows as p (p.role)}

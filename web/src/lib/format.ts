@@ -1,6 +1,6 @@
 /** Numbers and times as the shop says them: "58 min", "1 h 28", "1 610 g", "0.54 l", 24 h clock. */
 import { session } from "./session.svelte";
-import { type Quantity, type System, toShown, toStored, typed, unitName, usualDigits } from "./units";
+import { marks, type Quantity, type System, toShown, toStored, typed, unitName, usualDigits } from "./units";
 
 export const system = (): System => session.who?.preferences.units ?? "metric";
 export const unit = (q: Quantity): string => unitName(q, system());
@@ -11,6 +11,8 @@ export function bare(q: Quantity, value: number, digits?: number): string {
 }
 /** A stored number in the reader's unit. */
 export const show = (q: Quantity, value: number, digits?: number): string => `${bare(q, value, digits)} ${unit(q)}`;
+/** Round marks of a ruler in the reader's unit, as stored values. */
+export const rulerMarks = (q: Quantity, most: number, wanted: number): number[] => marks(q, most, wanted, system());
 /** For a field: short, no thousands, empty for nothing. */
 export function field(q: Quantity, value: number | null | undefined, digits?: number): string {
   if (value === null || value === undefined) return "";

@@ -43,6 +43,14 @@ export function toStored(q: Quantity, shown: number, system: System): number {
   return (shown - (u.zero ?? 0)) * u.per;
 }
 
+/** Round marks in the shown unit from 0 up to `most` (stored), about `wanted` of them; as stored values. */
+export function marks(q: Quantity, most: number, wanted: number, system: System): number[] {
+  const top = toShown(q, most, system);
+  const power = 10 ** Math.floor(Math.log10(Math.max(top / wanted, 1e-6)));
+  const step = [1, 2, 2.5, 5, 10].map((k) => k * power).find((k) => top / k <= wanted) ?? 10 * power;
+  return Array.from({ length: Math.floor(top / step + 1e-9) + 1 }, (_, i) => toStored(q, i * step, system));
+}
+
 /** A number as people type it: comma or point, spaces between thousands; NaN when it is none.
  * A unit behind it must be the one asked for: "20 mil" into a field of µm is not a number. */
 export function typed(text: string, unit = ""): number {
