@@ -23,7 +23,7 @@
   const ground = $derived(group === "metal" ? "m-metal" : group === "fabric" || group === "plastic" ? "m-weave" : "m-ground");
   const total = $derived(Math.max(1, layers.reduce((s, l) => s + l.um, 0)));
   const k = $derived(330 / Math.max(total, scale_um));
-  const W = $derived(narrow ? 300 : 560);
+  const W = $derived(narrow ? 300 : 610);
   const LEFT = $derived(narrow ? 70 : 190);
   const BASE = 380;
   const THIN = 7;

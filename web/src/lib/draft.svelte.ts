@@ -88,7 +88,7 @@ export class Draft {
     const sheet = this.sheet(id);
     if (!sheet) return;
     const exact = sheet.properties.coats_exact;
-    const coats = exact ?? (sheet.coverage ? sheet.coverage.coats_max : Math.min(2, sheet.film?.coats_max ?? 1));
+    const coats = exact ?? (sheet.coverage ? sheet.coverage.coats_max : Math.min((sheet.film?.dry_um_max ?? 0) > 1000 ? 1 : 2, sheet.film?.coats_max ?? 1));
     const um = sheet.film ? field("um", (coats * (sheet.film.dry_um_min + sheet.film.dry_um_max)) / 2) : "";
     this[side].push({ sheet_id: id, coats: String(coats), um });
   }

@@ -4,6 +4,7 @@
   import { api, type Finding, inWords, type Problem, type Schemas } from "../../api/client";
   import { Draft, type Side } from "../../lib/draft.svelte";
   import { session } from "../../lib/session.svelte";
+  import Desk from "../survey/Desk.svelte";
   import StackForm from "../survey/StackForm.svelte";
   import StackSide from "../survey/StackSide.svelte";
   import SurveyForm from "../survey/SurveyForm.svelte";
@@ -39,8 +40,8 @@
 </script>
 
 {#if from && !draft.loaded}<p class="wait">Reading the job it is copied from.</p>{:else}
-<form class="page" onsubmit={create} novalidate>
-  <section class="left">
+<Desk submit={create} sideLabel="Stack so far">
+  {#snippet form()}
     <h1>{from ? "Copy of a job" : "New job"}</h1>
     <div class="four">
       <label>What is done <input bind:value={draft.title} placeholder="Load bed" /></label>
@@ -58,21 +59,17 @@
     {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
     {#each errors as e, i (i)}{#if e.field}<p class="refusal">{e.field}: {e.expected}</p>{/if}{/each}
     <div><button class="btn go" disabled={busy || stops.length > 0}>{busy ? "Planning it" : stops.length ? "Stopped: change the layers" : "Start this job"}</button></div>
-  </section>
-  <section class="right" aria-label="Stack so far"><div class="stay"><StackSide {draft} {told} /></div></section>
-</form>
+  {/snippet}
+  {#snippet side()}<StackSide {draft} {told} />{/snippet}
+</Desk>
 {/if}
 
 <style>
   .wait { padding: 24px; }
-  .page { display: grid; grid-template-columns: minmax(0, 1fr) 480px; flex: 1; }
-  .left { padding: 16px 24px; display: grid; gap: 12px; align-content: start; }
-  .right { background: var(--field); border-left: 2px solid var(--ink); padding: 20px; }
-  .stay { display: grid; gap: 12px; align-content: start; position: sticky; top: 12px; max-height: calc(100vh - 24px); overflow-y: auto; }
   h1 { font-size: 34px; }
   h2 { border-top: 2px solid var(--edge); padding-top: 10px; }
   label { font-weight: 640; font-size: 14px; }
   .four { display: grid; grid-template-columns: repeat(4, 1fr); gap: 10px; }
   .refusal { border-left: 6px solid var(--ink); padding-left: 10px; }
-  @media (max-width: 1000px) { .page { grid-template-columns: 1fr; } .right { border-left: 0; } .four { grid-template-columns: 1fr 1fr; } }
+  @media (max-width: 1000px) { .four { grid-template-columns: 1fr 1fr; } }
 </style>

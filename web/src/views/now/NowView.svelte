@@ -76,6 +76,7 @@
   <h1 class="sr">Now</h1>
   {#if refusal}<p class="pad" role="alert"><b>{refusal}</b></p>{/if}
   {#if page && rows.length === 0}<p class="pad">Nothing is wet, open or curing. <a class="line" href="#/jobs/new">Start a job</a> or open one from <a class="line" href="#/jobs">Jobs</a>.</p>{/if}
+  {#if due.length}<a class="dueline line" href="#/record">{due.length} due in service</a>{/if}
   <svg class="axis" width={box} height="28" aria-hidden="true">
     <g transform={`translate(${HEAD} 0)`}>
       {#each marks as t (t)}{#if Math.abs(scale.x(t) - scale.x(now)) > 44}<text x={scale.x(t)} y="19" text-anchor="middle" font-size="14">{clockTime(t)}</text>{/if}{/each}
@@ -135,10 +136,12 @@
   .what b, .what > span:not(.st) { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
   .what { min-width: 0; }
   .what b { font-stretch: 72%; font-weight: 780; font-size: 18px; color: var(--ink); line-height: 1.05; }
-  .first .what b { font-size: 25px; }
+  .first .what b { font-size: 25px; white-space: normal; }
+  .now { position: relative; }
+  .dueline { position: absolute; left: 24px; top: 0; min-height: 28px; display: flex; align-items: center; font-weight: 640; }
   .st { display: flex; gap: 10px; align-items: center; color: var(--ink); white-space: nowrap; }
   .st > span { overflow: hidden; text-overflow: ellipsis; }
   .pots { padding: 14px 24px; border-top: 2px solid var(--ink); display: grid; gap: 8px; }
   .pots .num { font-size: 28px; margin-right: 8px; }
-  @media (max-width: 700px) { li a { width: 100%; grid-template-columns: 104px 1fr; padding-left: 14px; } li svg, .axis { display: none; } .first .num { font-size: 42px; } .num { font-size: 28px; } }
+  @media (max-width: 700px) { li a { width: 100%; grid-template-columns: 104px 1fr; padding-left: 14px; } li svg, .axis { display: none; } .dueline { position: static; padding: 0 14px; min-height: 44px; } .first .num { font-size: 42px; } .num { font-size: 28px; } }
 </style>

@@ -42,7 +42,7 @@
         <p class="grade">{s.sheet.grade === "typical" ? "Typical values. The can's own sheet wins." : "From the sheet"}</p>
         {#if s.sheet.claim}<p class="mute">Said to last: {s.sheet.claim.text || duration(s.sheet.claim.life_s)}</p>{/if}</div>
       <dl>
-        <dt>Mix</dt><dd>{s.sheet.components.map((c) => `${c.name.toLowerCase()} ${c.of === "ratio" ? c.parts : `${Math.round(c.parts * 1000) / 10} % of ${c.of}`}`).join(" : ")}{s.sheet.components.length > 1 ? `, by ${s.sheet.components[0]?.by}` : ""}</dd>
+        <dt>Mix</dt><dd>{s.sheet.components.length === 1 ? s.sheet.components[0]?.name.toLowerCase() : s.sheet.components.map((c) => `${c.name.toLowerCase()} ${c.of === "ratio" ? c.parts : `${Math.round(c.parts * 1000) / 10} % of ${c.of}`}`).join(" : ")}{s.sheet.components.length > 1 ? `, by ${s.sheet.components[0]?.by}` : ""}</dd>
         {#if s.sheet.film}
           <dt>Solids</dt><dd>{percent(s.solids_frac)} by volume</dd>
           <dt>A coat</dt><dd>{bare("um", s.sheet.film.dry_um_min)} to {um(s.sheet.film.dry_um_max)} dry, {s.sheet.properties.coats_exact ? `exactly ${s.sheet.properties.coats_exact}` : `up to ${s.sheet.film.coats_max}`} coats, {um(s.sheet.film.total_max_um)} at most</dd>

@@ -3,6 +3,7 @@
   import { api, type Finding, inWords, type Schemas } from "../../api/client";
   import { Draft, type Side } from "../../lib/draft.svelte";
   import { outbox } from "../../lib/outbox.svelte";
+  import Desk from "./Desk.svelte";
   import StackForm from "./StackForm.svelte";
   import StackSide from "./StackSide.svelte";
   import SurveyForm from "./SurveyForm.svelte";
@@ -32,27 +33,22 @@
 </script>
 
 {#if !draft.loaded}<p class="wait">Reading the job.</p>{:else}
-<form class="page" onsubmit={save} novalidate>
-  <section class="left">
+<Desk submit={save} sideLabel="Stack">
+  {#snippet form()}
     {#if what === "survey"}<SurveyForm {draft} /><div hidden><StackForm {draft} bind:told refusal={(t) => (refusal = t)} /></div>
     {:else}<StackForm {draft} bind:told refusal={(t) => (refusal = t)} />{/if}
     <label>Why it is changed <input bind:value={reason} placeholder="goes on the log" /></label>
     {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
     <div class="row"><button class="btn go" disabled={busy || stops.length > 0}>{stops.length ? "Stopped: change the layers" : "Keep the change"}</button>
       <button type="button" class="btn" onclick={done}>Leave as it was</button></div>
-  </section>
-  <section class="right" aria-label="Stack"><div class="stay"><StackSide {draft} {told} /></div></section>
-</form>
+  {/snippet}
+  {#snippet side()}<StackSide {draft} {told} />{/snippet}
+</Desk>
 {/if}
 
 <style>
   .wait { padding: 24px; }
-  .page { display: grid; grid-template-columns: minmax(0, 1fr) 480px; flex: 1; }
-  .left { padding: 16px 24px; display: grid; gap: 12px; align-content: start; }
-  .right { background: var(--field); border-left: 2px solid var(--ink); padding: 20px; }
-  .stay { display: grid; gap: 12px; align-content: start; position: sticky; top: 12px; max-height: calc(100vh - 24px); overflow-y: auto; }
   label { font-weight: 640; font-size: 14px; }
   .row { display: flex; gap: 10px; flex-wrap: wrap; }
   .refusal { border-left: 6px solid var(--ink); padding-left: 10px; }
-  @media (max-width: 1000px) { .page { grid-template-columns: 1fr; } .right { border-left: 0; } }
 </style>

@@ -10,8 +10,9 @@ from django.test import TestCase
 from coatlog.jobs.models import FactsDoc, Job
 from coatlog.logbook.models import LogEntry
 from coatlog.run.models import JobProjection
-from coatlog.run.tests.base import ShopMixin
 from coatlog.shop.models import Member
+
+from .base import ShopMixin
 
 
 class SurveyTest(ShopMixin, TestCase):
