@@ -14,7 +14,7 @@ from .models import Member
 
 __all__ = ["Preferences", "preferences_of", "set_preferences"]
 
-COMB_UM = (25.0, 50.0, 75.0, 100.0, 125.0, 150.0, 200.0, 250.0, 300.0, 400.0, 500.0, 600.0, 700.0, 800.0)
+COMB_UM = (*(25.0 * k for k in range(1, 17)), *(50.0 * k for k in range(9, 21)))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -16,8 +16,9 @@ from typing import Literal
 from ..why import Why
 from .problem import Interval, Link, Problem, ToDo
 from .ripening import reach_max, reach_min
+from .timeline import Timeline
 
-__all__ = ["Plan", "PlannedBatch", "Task", "lay_out", "list_orders"]
+__all__ = ["Plan", "PlannedBatch", "Task", "lay_out", "link_windows", "list_orders"]
 
 MAX_PASSES = 400
 
@@ -172,11 +173,16 @@ def _ago(at: int, now: int) -> str:
 def _windows(walk: _Pass, t: ToDo, link: Link | None, p: Problem) -> tuple[Interval, ...]:
     if link is None:
         return t.windows or ((p.now, None),)
-    before, air = walk.tasks[link.a_key], p.airs[t.part_id]
+    before = walk.tasks[link.a_key]
+    return link_windows(link, p.airs[t.part_id], before.start_at, before.end_at)
+
+
+def link_windows(link: Link, air: Timeline, start_at: int, end_at: int) -> tuple[Interval, ...]:
+    """When the task a link leads to may start, once the one before ran from `start_at` to `end_at`."""
     out: list[Interval] = []
     for opens, closes in link.windows:
-        at = before.end_at if opens is None else reach_min(air, opens, before.end_at)
-        end = None if closes is None else reach_max(air, closes, before.start_at)
+        at = end_at if opens is None else reach_min(air, opens, end_at)
+        end = None if closes is None else reach_max(air, closes, start_at)
         if at is not None and (end is None or end > at):
             out.append((at, end))
     return tuple(out)

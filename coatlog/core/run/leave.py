@@ -1,0 +1,217 @@
+"""What can be finished before one must leave, and what is better not begun.
+
+A part is left safely when every coat and its tape are done, when nothing was begun on it, or when
+its next window is still open, with time to mix and set up, at the moment the shop opens again.
+The coats chosen are laid out as a plan of their own, so the times hold together: one painter, the
+pots, the waits.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from .plan import Plan, Task, lay_out, link_windows
+from .problem import Interval, Link, Problem, ToDo
+
+__all__ = ["Leaving", "PartLeft", "finish_before", "next_opening"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PartLeft:
+    """How a part is left: `done` more tasks of `of`, safe or not, and why.
+
+    `latest_start_at` of its last task before leaving; `closes_at`: when its next window does.
+    """
+
+    part_id: str
+    done: int
+    of: int
+    safe: bool
+    why: str
+    closes_at: int | None
+    latest_start_at: int | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Leaving:
+    """The answer: what to do until `leave_at`, how each part is then left, what fails first."""
+
+    leave_at: int
+    back_at: int
+    tasks: tuple[Task, ...]
+    parts: tuple[PartLeft, ...]
+    fails_first: str
+
+
+def next_opening(hours: Sequence[tuple[int, int]], leave_at: int) -> int:
+    """When the shop opens after `leave_at`; with no hours known, a day later."""
+    return min((a for a, _ in hours if a > leave_at), default=leave_at + 86400)
+
+
+def finish_before(p: Problem, leave_at: int, back_at: int, *, lead_s: Mapping[str, int]) -> Leaving:
+    """The most that can be finished by `leave_at` so that every part is left safely.
+
+    Parameters
+    ----------
+    p : Problem
+        What is still to do; its opening hours are not looked at before `leave_at`.
+    leave_at, back_at : int
+        When one must stop, and when work goes on [epoch s].
+    lead_s : mapping
+        Time to mix, set up and put on, by task key [s]: a window that closes sooner after
+        opening time is lost.
+    """
+    chains = _chains(p)
+    links = {x.b_key: x for x in p.links}
+    free = dataclasses.replace(p, hours=())
+    keep = {part: len(chain) for part, chain in chains.items()}
+    while True:
+        plan = _laid(free, chains, keep)
+        times = {t.key: t for t in plan.tasks}
+        worst = _too_late(chains, keep, times, leave_at, plan)
+        if worst is None:
+            worst = _unsafe(free, chains, keep, times, links, back_at, lead_s)
+        if worst is None:
+            break
+        keep[worst] -= 1
+    left = tuple(
+        _left(free, part, chains[part], keep[part], times, links, leave_at, back_at, lead_s)
+        for part in chains
+    )
+    lost = [x for x in left if not x.safe]
+    first = min(lost, key=lambda x: x.closes_at or 0) if lost else None
+    return Leaving(
+        leave_at=leave_at,
+        back_at=back_at,
+        tasks=tuple(t for t in plan.tasks if t.key in times),
+        parts=left,
+        fails_first="" if first is None else f"{_name(p, first.part_id)}: {first.why}",
+    )
+
+
+def _chains(p: Problem) -> dict[str, list[str]]:
+    """Tasks of each part in order, a coat that is going on first."""
+    out: dict[str, list[str]] = {}
+    for key, t in p.tasks.items():
+        out.setdefault(t.part_id, []).append(key)
+    return out
+
+
+def _laid(p: Problem, chains: Mapping[str, list[str]], keep: Mapping[str, int]) -> Plan:
+    """The kept tasks laid out alone: what closes first goes first, then layer by layer."""
+    kept = {k for part, chain in chains.items() for k in chain[: keep[part]]}
+    tasks = {k: t for k, t in p.tasks.items() if k in kept}
+    sub = dataclasses.replace(p, tasks=tasks, links=tuple(x for x in p.links if x.b_key in kept))
+    ends = {part: _closes(p.tasks[chain[0]]) for part, chain in chains.items()}
+    depth = {k: i for chain in chains.values() for i, k in enumerate(chain)}
+    order = sorted(tasks, key=lambda k: (depth[k], ends[tasks[k].part_id], k))
+    return lay_out(tuple(order), sub)
+
+
+def _closes(t: ToDo) -> int:
+    return min((c for _, c in t.windows if c is not None), default=2**60)
+
+
+def _too_late(
+    chains: Mapping[str, list[str]],
+    keep: Mapping[str, int],
+    times: Mapping[str, Task],
+    leave_at: int,
+    plan: Plan,
+) -> str | None:
+    """The part whose last kept task ends latest past leaving (or is not planned at all)."""
+    late: dict[str, int] = {}
+    for part, chain in chains.items():
+        if not keep[part]:
+            continue
+        last = times.get(chain[keep[part] - 1])
+        if last is not None and last.locked:
+            continue  # it is going on: it will be ended, late or not
+        end = 2**60 if last is None else last.end_at
+        if end > leave_at:
+            late[part] = end
+    return max(late, key=lambda k: (late[k], k)) if late else None
+
+
+def _unsafe(
+    p: Problem,
+    chains: Mapping[str, list[str]],
+    keep: Mapping[str, int],
+    times: Mapping[str, Task],
+    links: Mapping[str, Link],
+    back_at: int,
+    lead_s: Mapping[str, int],
+) -> str | None:
+    """A part that a coat fewer would leave better: safe with fewer, and not safe as it is."""
+    for part, chain in chains.items():
+        n = keep[part]
+        if n == 0 or (n == len(chain)):
+            continue
+        if times[chain[n - 1]].locked or _window(p, chain, n, times, links, back_at, lead_s)[0]:
+            continue
+        if any(_window(p, chain, k, times, links, back_at, lead_s)[0] for k in range(n)):
+            return part
+    return None
+
+
+def _window(
+    p: Problem,
+    chain: Sequence[str],
+    n: int,
+    times: Mapping[str, Task],
+    links: Mapping[str, Link],
+    back_at: int,
+    lead_s: Mapping[str, int],
+) -> tuple[bool, int | None, str]:
+    """Left after `n` tasks: is it safe, when does the next window close, and why."""
+    if n == len(chain):
+        return True, None, "all of it done"
+    nxt = p.tasks[chain[n]]
+    if nxt.blocked is not None:
+        return False, None, nxt.blocked
+    windows: tuple[Interval, ...] = nxt.windows
+    if n > 0:
+        link, before = links.get(chain[n]), times[chain[n - 1]]
+        if link is not None:
+            windows = link_windows(link, p.airs[nxt.part_id], before.start_at, before.end_at)
+    if not windows:
+        return True, None, "nothing on it waits"
+    if any(c is None for _, c in windows):
+        return True, None, "its next window has no end"
+    closes = max(c for _, c in windows if c is not None)
+    if closes - lead_s.get(nxt.key, 0) >= back_at:
+        return True, closes, "still open when you are back"
+    if nxt.kind == "unmask":
+        return False, closes, "the tape has to come off before you are back"
+    return False, closes, "its window closes before you are back: abrade first"
+
+
+def _left(
+    p: Problem,
+    part: str,
+    chain: Sequence[str],
+    n: int,
+    times: Mapping[str, Task],
+    links: Mapping[str, Link],
+    leave_at: int,
+    back_at: int,
+    lead_s: Mapping[str, int],
+) -> PartLeft:
+    safe, closes, why = _window(p, chain, n, times, links, back_at, lead_s)
+    last = times[chain[n - 1]] if n else None
+    return PartLeft(
+        part_id=part,
+        done=n,
+        of=len(chain),
+        safe=safe,
+        why=why,
+        closes_at=closes,
+        latest_start_at=None if last is None or last.locked else leave_at - (last.end_at - last.start_at),
+    )
+
+
+def _name(p: Problem, part_id: str) -> str:
+    task = next(t for t in p.tasks.values() if t.part_id == part_id)
+    return task.label.split(",")[0]

@@ -1,0 +1,135 @@
+"""Leaving on time.  Every part called safe is replayed: coated as told, looked at when work goes on."""
+
+from __future__ import annotations
+
+import dataclasses
+import unittest
+from typing import Any
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from coatlog.core.run.leave import Leaving, finish_before, next_opening
+from coatlog.core.run.plan import Plan, lay_out
+from coatlog.core.run.problem import Problem, problem
+from coatlog.core.run.replay import replay
+from coatlog.core.run.states import JobState
+from coatlog.core.run.timeline import Timeline
+from coatlog.core.run.view import current_span
+
+from .samples import PLACE, T0, Log, steady, stepped, two_layer_facts
+from .test_plan import NOW, broken
+
+MINUTE = 60
+LEAD_S = 900
+
+
+class Case:
+    """Parts with primer and liner, some begun; asked what can be finished."""
+
+    def __init__(self, parts: int, begun: int = 0, climate: Any = None) -> None:
+        self.climate = climate or steady(23.0)
+        self.facts = two_layer_facts(part_count=parts)
+        self.log = Log(self.facts)
+        for i in range(begun):
+            self.log.coat(f"c{i}", f"p{i}", f"p{i}a", 1, -7200 + 400 * i, -7000 + 400 * i)
+        self.p = self.problem()
+
+    def state(self) -> JobState:
+        return replay({self.facts.id: self.facts}, {}, self.log.entries, self.climate)
+
+    def problem(self) -> Problem:
+        airs = {p.id: Timeline(self.climate, PLACE, None, ()) for p in self.facts.parts}
+        return problem(self.facts, self.state(), airs, now=NOW, hours=())
+
+    def ask(self, minutes: float, away_h: float = 12) -> Leaving:
+        leave_at = NOW + round(minutes * MINUTE)
+        lead = dict.fromkeys(self.p.tasks, LEAD_S)
+        return finish_before(self.p, leave_at, leave_at + round(away_h * 3600), lead_s=lead)
+
+    def obey(self, told: Leaving) -> JobState:
+        """Log what was told to be done, at the times told."""
+        for t in told.tasks:
+            if t.kind == "unmask":
+                self.log.add("unmasked", t.end_at - T0, part_ids=[t.part_id], result="clean")
+                continue
+            part, layer, n = t.key.split("/")
+            self.log.coat(t.key, part, layer, int(n), t.start_at - T0, t.end_at - T0)
+        return self.state()
+
+
+class LeaveTest(unittest.TestCase):
+    @settings(max_examples=40, deadline=None)
+    @given(
+        st.integers(1, 4),
+        st.integers(0, 2),
+        st.floats(5, 900),
+        st.floats(1, 60),
+        st.floats(15, 30),
+        st.floats(12, 30),
+    )
+    def test_what_is_called_safe_is_still_open_or_done_when_work_goes_on(
+        self, parts: int, begun: int, minutes: float, away_h: float, day: float, night: float
+    ) -> None:
+        case = Case(parts, min(begun, parts), stepped([(-3600 * 9, day), (6 * 3600, night)], hours=120))
+        told = case.ask(minutes, away_h)
+        for t in told.tasks:
+            self.assertTrue(t.locked or t.end_at <= told.leave_at, t)
+        self.assertEqual(broken(_as_plan(told, case.p), case.p), [])
+        state = case.obey(told)
+        parts_left = {x.part_id: x for x in told.parts}
+        for part in state.parts:
+            left = parts_left[part.part_id]
+            if not part.films or not left.safe:
+                continue
+            span, _ = current_span(part.films[-1], told.back_at)
+            self.assertNotEqual(span.state, "over_age", (left, span))
+            if left.closes_at is not None and part.due_layer_id is not None:
+                closes = [s.to_at for s in part.films[-1].spans if s.state in ("open", "closing")]
+                self.assertLessEqual(abs((closes[-1] or 0) - left.closes_at), 1)
+
+    def test_more_time_never_finishes_less_of_one_part(self) -> None:
+        case = Case(1)
+        done = [case.ask(m, 1).parts[0].done for m in range(1, 700, 30)]
+        self.assertEqual(done, sorted(done))
+        self.assertEqual((done[0], done[-1]), (0, len(case.p.tasks)))
+
+    def test_a_coat_whose_window_closes_overnight_is_better_not_begun(self) -> None:
+        """The trade's question: 45 minutes, what can be finished and left safely."""
+        case = Case(1)
+        short, long = case.ask(45, 1), case.ask(45, 60)
+        self.assertEqual((short.parts[0].done, short.parts[0].safe), (1, True))
+        self.assertEqual((long.parts[0].done, long.parts[0].safe), (0, True))
+        self.assertEqual(long.tasks, ())
+
+    def test_what_fails_whatever_is_done_is_named_first(self) -> None:
+        case = Case(2, begun=1)
+        told = case.ask(5, 60)
+        begun = next(x for x in told.parts if x.part_id == "p0")
+        self.assertFalse(begun.safe)
+        self.assertIn("abrade first", begun.why)
+        self.assertTrue(told.fails_first)
+        self.assertLess(begun.closes_at, told.back_at)
+
+    def test_latest_start_ends_as_one_leaves(self) -> None:
+        told = Case(3).ask(120, 2)
+        for part in told.parts:
+            if part.latest_start_at is not None:
+                last = max((t for t in told.tasks if t.part_id == part.part_id), key=lambda t: t.end_at)
+                self.assertEqual(part.latest_start_at + (last.end_at - last.start_at), told.leave_at)
+
+    def test_a_coat_going_on_is_ended_even_if_late(self) -> None:
+        case = Case(1)
+        case.log.coat("on", "p0", "p0a", 1, 0, None)
+        case.p = case.problem()
+        told = case.ask(0.5, 1)
+        self.assertTrue(told.tasks and told.tasks[0].locked)
+
+    def test_the_next_opening(self) -> None:
+        self.assertEqual(next_opening([(0, 10), (100, 110)], 8), 100)
+        self.assertEqual(next_opening([], 8), 86408)
+
+
+def _as_plan(told: Leaving, p: Problem) -> Plan:
+    empty = lay_out((), dataclasses.replace(p, tasks={}, links=()))
+    return dataclasses.replace(empty, tasks=tuple(t for t in told.tasks if not t.locked))
