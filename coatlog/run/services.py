@@ -44,6 +44,7 @@ __all__ = [
     "plan_job",
     "plan_now",
     "post_entries",
+    "problem_of",
     "project",
     "refresh_place",
     "reproject_stale",
@@ -245,7 +246,8 @@ def timeline_of(ground: Ground, state: JobState, part_id: str) -> Timeline:
     return Timeline(ground.climate, part.place_id, part_id, hand)
 
 
-def _problem(job: Job, ground: Ground, state: JobState, now: int) -> Problem | None:
+def problem_of(job: Job, ground: Ground, state: JobState, now: int) -> Problem | None:
+    """What is still to do on a job; None where it has no facts."""
     facts = ground.facts.get(state.facts_id or "")
     if facts is None:
         return None
@@ -265,7 +267,7 @@ def plan_now(job: Job, row: JobProjection, state: JobState, ground: Ground, now:
 
 def _reflow(job: Job, ground: Ground, state: JobState, now: int) -> Plan | None:
     """What is left of the adopted plan, laid out from now; where it says nothing, the best list rule."""
-    p = _problem(job, ground, state, now)
+    p = problem_of(job, ground, state, now)
     if p is None or not p.tasks:
         return None
     adopted = PlanDoc.objects.filter(job=job, plan_id=state.plan_id).first()
@@ -286,7 +288,7 @@ def plan_job(member: Member, job: Job, *, limit_s: float = 2.0) -> Plan:
         with connection.cursor() as cursor:
             cursor.execute("SELECT pg_advisory_xact_lock(hashtext(%s))", [f"solve {job.shop_id}"])
         ground, state = full_replay(job)
-        p = _problem(job, ground, state, now)
+        p = problem_of(job, ground, state, now)
         if p is None or not p.tasks:
             raise Refused("Nothing is left to plan on this job.")
         # Imported here: the solver's library takes most of a second to load and only this needs it.

@@ -8,7 +8,7 @@ steps are logged; it does not hold up the others.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from ..drying import Pace
@@ -21,7 +21,7 @@ from .service import PartService
 from .states import JobState, PartState
 from .timeline import Timeline
 
-__all__ = ["Interval", "Link", "Pot", "Problem", "ToDo", "problem"]
+__all__ = ["Interval", "Link", "Pot", "Problem", "ToDo", "merge", "problem"]
 
 UNMASK_S = 300
 Interval = tuple[int, int | None]
@@ -110,6 +110,27 @@ def problem(
         alive=alive,
         names={s.id: s.name for s in facts.sheets.values()},
     )
+
+
+def merge(problems: Sequence[Problem]) -> Problem:
+    """Several jobs as one: the same painters, hours and pots for all.
+
+    Parts and tasks carry ids of their own, so nothing meets but what is shared.
+    """
+    first = problems[0]
+    tasks: dict[str, ToDo] = {}
+    airs: dict[str, Timeline] = {}
+    pots: dict[str, Pot] = {}
+    alive: dict[str, tuple[str, float, int]] = {}
+    names: dict[str, str] = {}
+    for p in problems:
+        tasks |= p.tasks
+        airs |= p.airs
+        pots |= p.pots
+        alive |= p.alive
+        names |= p.names
+    links = tuple(x for p in problems for x in p.links)
+    return replace(first, job_id="", tasks=tasks, links=links, airs=airs, pots=pots, alive=alive, names=names)
 
 
 def _pot(facts: Facts, sheet: Sheet) -> Pot:

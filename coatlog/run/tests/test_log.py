@@ -100,6 +100,7 @@ class PermissionTest(ShopMixin, TestCase):
         client = self.signed_in("owner2")
         sheet = self.sheets["textured-liner-2k"].id
         job, place = self.job.pk, self.place.pk
+        self.assertEqual(client.get("/api/leave", {"job_id": str(job)}).status_code, 404)
         for path in ("", f"/mix?sheet_id={sheet}", "/quantity", "/draft", "/export", "/entries.csv"):
             self.assertEqual(client.get(f"/api/jobs/{job}{path}").status_code, 404, path)
         for path in (f"/api/weather/{place}",):

@@ -275,6 +275,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Leave */
+        get: operations["get_leave"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/now": {
         parameters: {
             query?: never;
@@ -1448,6 +1465,34 @@ export interface components {
             /** Target Um */
             target_um?: number | null;
         };
+        /**
+         * LeavePage
+         * @description `tasks` are what to do until leaving, in order; `fails_first` what is lost whatever is done.
+         */
+        LeavePage: {
+            /** Back At */
+            back_at: number;
+            /** Fails First */
+            fails_first: string;
+            /** Leave At */
+            leave_at: number;
+            /** Now At */
+            now_at: number;
+            /** Parts */
+            parts: components["schemas"]["PartLeftOut"][];
+            /** Tasks */
+            tasks: components["schemas"]["Task"][];
+        };
+        /**
+         * LeaveQuery
+         * @description `minutes` one has; without it, until the shop closes.
+         */
+        LeaveQuery: {
+            /** Job Id */
+            job_id?: string | null;
+            /** Minutes */
+            minutes?: number | null;
+        };
         /** LedgerLine */
         LedgerLine: {
             /** Entry Id */
@@ -1880,6 +1925,44 @@ export interface components {
             substrate: string;
         };
         /**
+         * PartLeft
+         * @description How a part is left: `done` more tasks of `of`, safe or not, and why.
+         *
+         *     `latest_start_at` of its last task before leaving; `closes_at`: when its next window does.
+         */
+        PartLeft: {
+            /** Closes At */
+            closes_at: number | null;
+            /** Done */
+            done: number;
+            /** Latest Start At */
+            latest_start_at: number | null;
+            /** Of */
+            of: number;
+            /** Part Id */
+            part_id: string;
+            /** Safe */
+            safe: boolean;
+            /** Why */
+            why: string;
+        };
+        /**
+         * PartLeftOut
+         * @description A part as it is left, and the job it belongs to.
+         */
+        PartLeftOut: {
+            /**
+             * Job Id
+             * Format: uuid
+             */
+            job_id: string;
+            left: components["schemas"]["PartLeft"];
+            /** Part */
+            part: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * PartService
          * @description A part in use.  `claim_until_at` None: nobody claimed anything.
          */
@@ -2124,14 +2207,28 @@ export interface components {
              *       100,
              *       125,
              *       150,
+             *       175,
              *       200,
+             *       225,
              *       250,
+             *       275,
              *       300,
+             *       325,
+             *       350,
+             *       375,
              *       400,
+             *       450,
              *       500,
+             *       550,
              *       600,
+             *       650,
              *       700,
-             *       800
+             *       750,
+             *       800,
+             *       850,
+             *       900,
+             *       950,
+             *       1000
              *     ]
              */
             comb_um: number[];
@@ -3295,6 +3392,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JudgeOut"];
+                };
+            };
+        };
+    };
+    get_leave: {
+        parameters: {
+            query?: {
+                minutes?: number | null;
+                job_id?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LeavePage"];
                 };
             };
         };

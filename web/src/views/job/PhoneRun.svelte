@@ -12,6 +12,7 @@
   import StateTag from "../../ui/StateTag.svelte";
   import Undo from "../../ui/Undo.svelte";
   import Hold from "../../ui/Hold.svelte";
+  import Leave from "../now/Leave.svelte";
   import Entries from "./Entries.svelte";
   import { currentView } from "../../lib/pick";
 
@@ -119,7 +120,7 @@
     {#if running && session.mayWrite}<button onclick={() => pauseCoat(page, running!.film.coat_id, running!.film.paused)}>{running.film.paused ? "Resume" : "Pause"}</button>{/if}
     <button aria-expanded={more} onclick={() => (more = !more)}>More</button>
   </footer>
-  {#if more}<Entries {page} {partId} />{/if}
+  {#if more}{#if page.view.next.length}<Leave jobId={page.head.id} />{/if}<Entries {page} {partId} />{/if}
 </div>
 
 <style>

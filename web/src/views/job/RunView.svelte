@@ -12,6 +12,7 @@
   import Stop from "../../ui/Stop.svelte";
   import Undo from "../../ui/Undo.svelte";
   import WhyNote from "../../ui/WhyNote.svelte";
+  import Leave from "../now/Leave.svelte";
   import Entries from "./Entries.svelte";
   import { currentView } from "../../lib/pick";
 
@@ -95,6 +96,7 @@
         {/each}
       </tbody>
     </table>
+    {#if page.view.next.length}<div class="leavebox"><Leave jobId={page.head.id} /></div>{/if}
     {#each flags as f (f.code + (f.entry_id ?? "") + (f.part_id ?? ""))}
       <p class="flag"><b>Look at:</b> {f.part_id ? `${partName(page, f.part_id)}. ` : ""}{f.text}</p>
     {/each}
@@ -161,6 +163,7 @@
   .row { display: flex; gap: 10px; }
   .row .go { flex: 1; }
   .ppe { border-top: 2px solid var(--ink); border-bottom: 2px solid var(--ink); padding: 6px 0; }
+  .leavebox :global(.leave) { padding-left: 0; padding-right: 0; }
   .comb { display: flex; align-items: center; gap: 10px; font-weight: 640; }
   .comb select { width: 120px; }
   .flag { border-left: 6px solid var(--ink); padding-left: 10px; }

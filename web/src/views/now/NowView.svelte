@@ -7,6 +7,7 @@
   import { clockTime, duration, volume, when } from "../../lib/format";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
+  import Leave from "./Leave.svelte";
   import StateTag from "../../ui/StateTag.svelte";
   import { currentView } from "../../lib/pick";
 
@@ -102,6 +103,7 @@
       </li>
     {/each}
   </ol>
+  {#if rows.length}<Leave />{/if}
   {#if due.length}
     <section class="pots" aria-label="Due in service"><h2>Due in service</h2>
       {#each due as d (d.job_id + d.what + d.due_at)}

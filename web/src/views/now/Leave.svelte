@@ -1,0 +1,81 @@
+<script lang="ts">
+  /** "What can I finish before I must leave?": what to do in order, how each part is then left, what fails. */
+  import { api, inWords, type Schemas } from "../../api/client";
+  import { serverClock } from "../../lib/clock.svelte";
+  import { clockTime, duration, when } from "../../lib/format";
+  import { outbox } from "../../lib/outbox.svelte";
+  import { typed } from "../../lib/units";
+
+  type Props = { jobId?: string };
+  let { jobId }: Props = $props();
+  let minutes = $state("");
+  let page = $state.raw<Schemas["LeavePage"] | null>(null);
+  let refusal = $state("");
+  const now = $derived(serverClock.now);
+
+  let asked = 0;
+  $effect(() => {
+    void outbox.taken;
+    const mine = ++asked;
+    const n = minutes.trim() ? typed(minutes, "min") : undefined;
+    if (n !== undefined && !(Number.isInteger(n) && n >= 1 && n <= 2880)) {
+      refusal = `"${minutes}" given, expected minutes, a whole number from 1 to 2880.`;
+      return;
+    }
+    const wait = setTimeout(() => {
+      void api.GET("/api/leave", { params: { query: { minutes: n, job_id: jobId } } }).then(({ data, error }) => {
+        if (mine !== asked) return;
+        if (data) page = data;
+        refusal = data ? "" : inWords(error);
+      }).catch((e: unknown) => (refusal = inWords(e)));
+    }, minutes ? 250 : 0);
+    return () => clearTimeout(wait);
+  });
+  const lost = $derived((page?.parts ?? []).filter((p) => !p.left.safe));
+  const kept = $derived((page?.parts ?? []).filter((p) => p.left.safe));
+  function said(p: Schemas["PartLeftOut"]): string {
+    const { done, of, why, closes_at } = p.left;
+    const what = done === of ? "finished" : done === 0 ? "left as it is" : `${done} of ${of} still to do`;
+    return `${what}; ${why}${closes_at ? `, to ${when(closes_at, now)}` : ""}`;
+  }
+</script>
+
+<section class="leave" aria-label="What can be finished before leaving">
+  <div class="ask">
+    <h2>{page ? `What can be finished by ${when(page.leave_at, now)}?` : "What can be finished before leaving?"}</h2>
+    <label>I have, min <input inputmode="numeric" bind:value={minutes} placeholder="to closing time" /></label>
+  </div>
+  {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
+  {#if page && !page.parts.length}<p>Nothing is waiting to be done.</p>{/if}
+  {#if page?.parts.length}
+    {#if page.fails_first}<p class="refusal"><b>First to fail: {page.fails_first}.</b> Back at {when(page.back_at, now)}.</p>{/if}
+    <ol>
+      {#each page.tasks as t (t.key)}<li><b class="num">{clockTime(Math.max(t.start_at, now))}</b> {t.label}, {duration(t.end_at - t.start_at)}{t.locked ? ", going on" : ""}</li>
+      {:else}<li>Begin nothing: no coat can be finished and left safely by then.</li>{/each}
+    </ol>
+    <ul>
+      {#each [...lost, ...kept] as p (p.left.part_id)}
+        <li class:lost={!p.left.safe}>
+          <svg width="22" height="22" viewBox="0 0 22 22" role="img" aria-label={p.left.safe ? "safe" : "not safe"}>
+            <rect x="1" y="1" width="20" height="20" fill="none" stroke="var(--ink)" stroke-width="2" />
+            {#if p.left.safe}<path d="M5 11l4 5 8-10" fill="none" stroke="var(--ink)" stroke-width="2.6" />{:else}<path d="M3 19L19 3" stroke="var(--ink)" stroke-width="2.6" />{/if}
+          </svg>
+          <span><b>{p.part}</b>{jobId ? "" : `, ${p.title.toLowerCase()}`}: {said(p)}.{p.left.latest_start_at && p.left.latest_start_at > now ? ` Last coat by ${when(p.left.latest_start_at, now)}.` : ""}</span>
+        </li>
+      {/each}
+    </ul>
+  {/if}
+</section>
+
+<style>
+  .leave { padding: 14px 24px; border-top: 2px solid var(--ink); display: grid; gap: 10px; align-content: start; }
+  .ask { display: flex; gap: 20px; align-items: end; flex-wrap: wrap; justify-content: space-between; }
+  label { font-weight: 640; font-size: 14px; width: 170px; }
+  ol, ul { list-style: none; display: grid; gap: 4px; }
+  ol { grid-template-columns: repeat(auto-fill, minmax(330px, 1fr)); }
+  ol .num { font-size: 22px; margin-right: 6px; }
+  ul li { display: grid; grid-template-columns: 30px 1fr; align-items: center; border-top: 1px solid var(--rule); padding-top: 4px; }
+  .lost b { text-decoration: line-through; }
+  .refusal { border-left: 6px solid var(--ink); padding-left: 10px; }
+  @media (max-width: 700px) { .leave { padding: 12px 16px; } ol { grid-template-columns: 1fr; } }
+</style>
