@@ -35,7 +35,7 @@
   const kept = $derived((page?.parts ?? []).filter((p) => p.left.safe));
   function said(p: Schemas["PartLeftOut"]): string {
     const { done, of, why, closes_at } = p.left;
-    const what = done === of ? "finished" : done === 0 ? "left as it is" : `${done} of ${of} still to do`;
+    const what = done === of ? "finished" : done === 0 ? "left as it is" : `${done} of ${of} steps done`;
     return `${what}; ${why}${closes_at ? `, to ${when(closes_at, now)}` : ""}`;
   }
 </script>
