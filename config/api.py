@@ -17,6 +17,7 @@ from coatlog.errors import AppError
 from coatlog.jobs.api import router as jobs
 from coatlog.run.api import router as run
 from coatlog.run.exchange_api import router as exchange
+from coatlog.run.jobs_api import router as made_jobs
 from coatlog.run.leave_api import router as leave
 from coatlog.run.record_api import router as record
 from coatlog.run.weather_api import router as weather
@@ -46,6 +47,7 @@ api.add_router("", shop, tags=["shop"])
 api.add_router("", shelf, tags=["shelf"])
 api.add_router("", jobs, tags=["jobs"])
 api.add_router("", exchange, tags=["exchange"])
+api.add_router("", made_jobs, tags=["jobs"])
 api.add_router("", run, tags=["run"])
 api.add_router("", leave, tags=["run"])
 api.add_router("", record, tags=["record"])
