@@ -266,7 +266,40 @@ def make_sheet(data: dict[str, Any]) -> Sheet:
     return from_plain(Sheet, plain)
 
 
+MAX_S = 400_000_000  # a dozen years; longer is a slip of the keyboard
+
+
+def _validate_words(sheet: Sheet) -> None:
+    for name, most in (("material_id", 80), ("name", 80), ("kind", 120)):
+        text = getattr(sheet, name)
+        require(len(text.strip()) >= 1 and len(text) <= most, name, text[:40], f"1 to {most} letters")
+    roles = [c.role for c in sheet.components]
+    require(len(roles) == len(set(roles)), "components", roles, "each role once")
+    for i, pack in enumerate(sheet.packs):
+        require(1 <= len(pack.name.strip()) <= 80, f"packs[{i}].name", pack.name[:40], "1 to 80 letters")
+
+
+def _validate_limits(sheet: Sheet) -> None:
+    x = sheet.limits
+    require(
+        -20 <= x.surface_min_degc < x.surface_max_degc <= 120,
+        "limits",
+        [x.surface_min_degc, x.surface_max_degc],
+        "a lowest and a higher highest surface, -20 to 120 °C",
+    )
+    require(0 < x.rh_max_frac <= 1, "limits.rh_max_frac", x.rh_max_frac, "above 0, at most 1")
+    require(0 <= x.dew_margin_k <= 20, "limits.dew_margin_k", x.dew_margin_k, "0 to 20 K")
+    require(0 < sheet.use_frac <= 1, "use_frac", sheet.use_frac, "above 0, at most 1")
+    for i, p in enumerate(sheet.pot):
+        require(0 < p.s <= MAX_S, f"pot[{i}].s", p.s, "more than 0 s")
+        require(-10 <= p.at_degc <= 100, f"pot[{i}].at_degc", p.at_degc, "-10 to 100 °C")
+    if sheet.claim is not None:
+        require(0 < sheet.claim.life_s <= 100 * MAX_S, "claim.life_s", sheet.claim.life_s, "more than 0 s")
+
+
 def _validate(sheet: Sheet) -> None:
+    _validate_words(sheet)
+    _validate_limits(sheet)
     for i, c in enumerate(sheet.components):
         at = f"components[{i}]"
         require(c.parts > 0, f"{at}.parts", c.parts, "more than 0")
@@ -286,7 +319,7 @@ def _validate(sheet: Sheet) -> None:
         require(care.after_s > 0, f"care[{i}].after_s", care.after_s, "more than 0 s")
         require(care.every_s is None or care.every_s > 0, f"care[{i}].every_s", care.every_s, "more than 0 s")
     for i, p in enumerate(sheet.points):
-        require(p.s > 0, f"points[{i}].s", p.s, "more than 0 s")
+        require(0 < p.s <= MAX_S, f"points[{i}].s", p.s, "more than 0 s, at most twelve years")
         require(-10 <= p.at_degc <= 200, f"points[{i}].at_degc", p.at_degc, "-10 to 200 °C")
     if not sheet.points_for("full"):
         raise Underspecified("points", None, "a point for gate full")
@@ -296,7 +329,12 @@ def _validate(sheet: Sheet) -> None:
         last = -1
         for j, w in enumerate(r.windows):
             at = f"recoat[{i}].windows[{j}]"
-            require(w.from_s >= 0 and w.from_s > last, f"{at}.from_s", w.from_s, "after the window before it")
+            require(
+                MAX_S >= w.from_s >= 0 and w.from_s > last,
+                f"{at}.from_s",
+                w.from_s,
+                "after the window before it",
+            )
             require(
                 w.to_s is None or w.to_s > w.from_s, f"{at}.to_s", w.to_s, f"more than from_s ({w.from_s} s)"
             )

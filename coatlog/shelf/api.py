@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+import json
+from typing import Any
+
+from django.conf import settings
 from django.contrib.auth import login
 from django.db import transaction
-from django.http import HttpRequest
-from ninja import Router, Schema, Status
+from django.http import HttpRequest, HttpResponse
+from ninja import Body, File, Router, Schema, Status
+from ninja.files import UploadedFile
 from ninja.utils import check_csrf
 
+from coatlog.core.codec import to_plain
 from coatlog.core.run.amounts import sheet_solids_frac
 from coatlog.core.run.facts import METHODS
 from coatlog.core.sheet import Sheet
-from coatlog.errors import NotPermitted
+from coatlog.errors import NotFound, NotPermitted, Refused
 from coatlog.shop import clock
 from coatlog.shop import services as shop_services
 from coatlog.shop.api import SessionOut, session_of
@@ -52,6 +58,36 @@ def found_shop(request: HttpRequest, data: ShopIn) -> SessionOut:
     return session_of(request, member)
 
 
+@router.post("/sheets", response=SheetOut, operation_id="put_sheet")
+def post_sheet(request: HttpRequest, data: Body[dict[str, Any]]) -> SheetOut:
+    """The can's own sheet, as a whole document: the newest of its material from now on."""
+    member = member_of(request)
+    return _sheet_out(services.take_sheet(member, data, now=clock.now()), services.prices_of(member.shop))
+
+
+@router.post("/sheets/import", response=SheetOut, operation_id="import_sheet")
+def post_sheet_file(request: HttpRequest, file: File[UploadedFile]) -> SheetOut:
+    member = member_of(request)
+    name = file.name or "file"
+    if file.size is None or file.size > settings.UPLOAD_LIMIT_BYTES:
+        size = f"{(file.size or 0) / 1e6:.1f} MB"
+        raise Refused.field("file", size, "8 MB at most", f"{name} is {size}. Expected 8 MB at most.")
+    data = services.read_sheet(file.read(), name)
+    return _sheet_out(services.take_sheet(member, data, now=clock.now()), services.prices_of(member.shop))
+
+
+@router.get("/sheets/{sheet_id}", response=dict[str, Any], operation_id="export_sheet")
+def get_sheet(request: HttpRequest, sheet_id: str) -> HttpResponse:
+    """One sheet as a document, to be changed and taken in again."""
+    sheet = services.sheets_by_id(member_of(request).shop, [sheet_id]).get(sheet_id)
+    if sheet is None:
+        raise NotFound("No such material on this shop's shelf.")
+    text = json.dumps(to_plain(sheet), indent=1, ensure_ascii=False)
+    response = HttpResponse(text, content_type="application/json")
+    response["Content-Disposition"] = f'attachment; filename="{sheet.material_id}.sheet.json"'
+    return response
+
+
 class PriceIn(Schema):
     material_id: str
     pack: str
@@ -62,15 +98,16 @@ class PriceIn(Schema):
 def list_sheets(request: HttpRequest) -> list[SheetOut]:
     shop = member_of(request).shop
     prices = services.prices_of(shop)
-    return [
-        SheetOut(
-            sheet=s,
-            solids_frac=sheet_solids_frac(s),
-            method_name=METHODS[s.method_id].name,
-            prices=prices.get(s.material_id, {}),
-        )
-        for s in services.latest_sheets(shop)
-    ]
+    return [_sheet_out(s, prices) for s in services.latest_sheets(shop)]
+
+
+def _sheet_out(s: Sheet, prices: dict[str, dict[str, float]]) -> SheetOut:
+    return SheetOut(
+        sheet=s,
+        solids_frac=sheet_solids_frac(s),
+        method_name=METHODS[s.method_id].name,
+        prices=prices.get(s.material_id, {}),
+    )
 
 
 @router.put("/prices", response={204: None}, operation_id="set_price")

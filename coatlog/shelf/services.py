@@ -2,19 +2,31 @@
 
 from __future__ import annotations
 
+import json
 import tomllib
 from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
 from coatlog.core.codec import from_plain, to_plain
+from coatlog.core.errors import CoreError
+from coatlog.core.run.facts import METHODS
 from coatlog.core.sheet import Sheet, make_sheet
 from coatlog.errors import NotFound, NotPermitted, Refused
 from coatlog.shop.models import Member, Shop
 
 from .models import Price, SheetDoc
 
-__all__ = ["add_sheet", "latest_sheets", "load_typical", "prices_of", "set_price", "sheets_by_id"]
+__all__ = [
+    "add_sheet",
+    "latest_sheets",
+    "load_typical",
+    "prices_of",
+    "read_sheet",
+    "set_price",
+    "sheets_by_id",
+    "take_sheet",
+]
 
 TYPICAL = Path(__file__).parent / "typical"
 
@@ -34,6 +46,33 @@ def add_sheet(shop: Shop, data: dict[str, Any], *, now: int) -> Sheet:
         },
     )
     return sheet
+
+
+def take_sheet(owner: Member, data: Any, *, now: int) -> Sheet:
+    """A sheet of the owner's: the newest of its material from now on.
+
+    Jobs keep the sheet they were frozen with.  Raises NotPermitted, Refused naming the field.
+    """
+    if not owner.is_owner:
+        raise NotPermitted("Only the owner may change the shelf.")
+    if not isinstance(data, dict):
+        raise Refused.field("sheet", data, "an object with the fields of a sheet")
+    method = data.get("method_id", "spray_gun")
+    if method not in METHODS:
+        raise Refused.field("method_id", method, "one of " + ", ".join(METHODS))
+    try:
+        return add_sheet(owner.shop, data, now=now)
+    except CoreError as refusal:
+        raise Refused.field(refusal.field, refusal.given, refusal.expected) from None
+
+
+def read_sheet(data: bytes, file_name: str) -> Any:
+    """A sheet's document from a file.  Raises Refused."""
+    try:
+        return json.loads(data.decode("utf-8-sig"))
+    except (UnicodeDecodeError, ValueError) as bad:
+        told = f"{file_name}: not JSON in UTF-8. {str(bad)[:120]}"
+        raise Refused.field("file", str(bad)[:120], "a sheet as JSON", told) from None
 
 
 def load_typical(shop: Shop, *, now: int) -> list[Sheet]:

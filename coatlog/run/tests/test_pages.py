@@ -187,6 +187,7 @@ class EveryPathTest(ShopMixin, TestCase):
     def each(self) -> list[tuple[str, str]]:
         document = json.loads(Path(settings.BASE_DIR, "docs", "openapi.json").read_text())
         ids = {"job_id": str(self.job.pk), "place_id": str(self.yard.pk)}
+        ids["sheet_id"] = self.sheets["clear-coat-2k"].id
         paths = [(m, p) for p, ops in document["paths"].items() for m in ops if p not in OPEN]
         return [(method, path.format(**ids)) for method, path in paths]
 
@@ -217,6 +218,7 @@ class EveryPathTest(ShopMixin, TestCase):
                 "parts": [{"name": "p", "area_m2": 1, "substrate": "sound_paint"}],
                 "layers": [{"sheet_id": self.sheets["textured-liner-2k"].id, "coats": 1}],
             },
+            "/api/sheets": {},
             "/api/prices": {"material_id": "clear-coat-2k", "pack": "1 l kit", "amount": 1},
             f"/api/weather/{self.yard.pk}/forecast": {},
             "/api/people": {"username": "new", "password": "long-and-odd-77", "role": "viewer"},

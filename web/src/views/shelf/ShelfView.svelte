@@ -4,6 +4,7 @@
   import { bare, duration, kelvin, percent, show, um, unit, volume } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
   import { typed } from "../../lib/units";
+  import SheetForm from "./SheetForm.svelte";
 
   let sheets = $state.raw<Schemas["SheetOut"][] | null>(null);
   let refusal = $state("");
@@ -20,6 +21,26 @@
   const NEXT: Record<string, string> = { same: "itself", any: "anything else" };
   const shown = $derived((sheets ?? []).filter((s) => `${s.sheet.name} ${s.sheet.kind}`.toLowerCase().includes(q.toLowerCase())));
 
+  let editing = $state("");
+  let files = $state<FileList>();
+  async function takeIn(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    const file = files?.[0];
+    said = "";
+    if (!file) return void (refusal = "Choose a file first: a sheet as JSON.");
+    const body = new FormData();
+    body.append("file", file);
+    const { data, error } = await api.POST("/api/sheets/import", { body: body as never, bodySerializer: (b) => b as unknown as FormData });
+    refusal = data ? "" : inWords(error);
+    if (!data) return;
+    await load();
+    said = `${data.sheet.name} is on the shelf.`;
+  }
+  async function edited(text: string): Promise<void> {
+    editing = "";
+    if (text) await load();
+    said = text;
+  }
   async function keep(material_id: string, pack: string): Promise<void> {
     const text = prices[`${material_id}/${pack}`] ?? "";
     const amount = text.trim() ? typed(text) : null;
@@ -40,6 +61,8 @@
     <section>
       <div><h2>{s.sheet.name}</h2><p class="mute">{s.sheet.kind}</p>
         <p class="grade">{s.sheet.grade === "typical" ? "Typical values. The can's own sheet wins." : "From the sheet"}</p>
+        <p class="acts">{#if session.who?.role === "owner"}<button class="btn small" aria-expanded={editing === s.sheet.id} onclick={() => (editing = editing === s.sheet.id ? "" : s.sheet.id)}>Enter the can's sheet</button>{/if}
+          <a class="line" href={`/api/sheets/${s.sheet.id}`} download>as a file</a></p>
         {#if s.sheet.claim}<p class="mute">Said to last: {s.sheet.claim.text || duration(s.sheet.claim.life_s)}</p>{/if}</div>
       <dl>
         <dt>Mix</dt><dd>{s.sheet.components.length === 1 ? s.sheet.components[0]?.name.toLowerCase() : s.sheet.components.map((c) => `${c.name.toLowerCase()} ${c.of === "ratio" ? c.parts : `${Math.round(c.parts * 1000) / 10} % of ${c.of}`}`).join(" : ")}{s.sheet.components.length > 1 ? `, by ${s.sheet.components[0]?.by}` : ""}</dd>
@@ -64,9 +87,11 @@
         {/each}
         {#each s.sheet.hazards ?? [] as h (h)}<p class="haz">{h}</p>{/each}
       </div>
+      {#if editing === s.sheet.id}<SheetForm sheet={s.sheet} done={(text) => void edited(text)} />{/if}
     </section>
   {/each}
-  <p class="mute">Thickness in {unit("um")}. Every value is typical for its kind and of no maker.</p>
+  {#if session.who?.role === "owner"}<form onsubmit={takeIn}><label>Take in a sheet from a file, JSON <input type="file" accept=".json,application/json" bind:files /></label><button class="btn small">Take in sheet</button></form>{/if}
+  <p class="mute">Thickness in {unit("um")}. Values marked typical are of a kind, of no maker.</p>
 </div>
 
 <style>
@@ -77,6 +102,7 @@
   section { display: grid; grid-template-columns: 210px 1fr 340px; gap: 20px; border-top: 2px solid var(--edge); padding: 12px 0; font-size: 14.5px; }
   dl { display: grid; grid-template-columns: 84px 1fr; gap: 3px 10px; align-content: start; }
   dt { color: var(--ink2); }
+  .acts { display: flex; gap: 12px; align-items: center; margin: 6px 0; flex-wrap: wrap; }
   .grade { margin-top: 6px; font-weight: 680; font-size: 13.5px; }
   .haz { border-left: 4px solid var(--ink); padding-left: 8px; margin-bottom: 6px; }
   form { display: flex; gap: 8px; align-items: end; margin-bottom: 8px; }

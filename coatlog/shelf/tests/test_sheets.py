@@ -1,0 +1,112 @@
+"""The can's own sheet in place of a typical one; files out and in; what cannot be is named."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from django.contrib.auth import get_user_model
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client, TestCase
+
+from coatlog.shelf.models import SheetDoc
+from coatlog.shelf.services import load_typical
+from coatlog.shop import services
+from coatlog.shop.models import Member
+
+AGAIN = {"from_s": 60, "to_s": 900, "at_degc": 20}
+NOW = 1_790_000_000
+
+
+class SheetTest(TestCase):
+    def setUp(self) -> None:
+        owner = services.found_shop(
+            name="Shop", time_zone="Europe/London", username="ines", password="long-and-odd-77"
+        )
+        self.shop = owner.shop
+        load_typical(self.shop, now=NOW)
+        self.client = self.signed_in("ines")
+        (liner,) = (s for s in self.shelf() if s["sheet"]["material_id"] == "textured-liner-2k")
+        self.liner = liner["sheet"]
+
+    def signed_in(self, name: str) -> Client:
+        client = Client()
+        user = get_user_model().objects.get(username=name)
+        client.force_login(user, backend="django.contrib.auth.backends.ModelBackend")
+        return client
+
+    def shelf(self) -> list[dict[str, Any]]:
+        return self.client.get("/api/shelf").json()
+
+    def put(self, sheet: Any, client: Client | None = None) -> Any:
+        return (client or self.client).post("/api/sheets", json.dumps(sheet), "application/json")
+
+    def test_the_cans_own_values_are_the_newest_and_the_old_sheet_stays(self) -> None:
+        own = {**self.liner, "grade": "sheet", "pot": [{"at_degc": 20.0, "s": 2400}]}
+        r = self.put(own)
+        self.assertEqual(r.status_code, 200, r.content)
+        (shown,) = (s for s in self.shelf() if s["sheet"]["material_id"] == "textured-liner-2k")
+        self.assertEqual((shown["sheet"]["grade"], shown["sheet"]["pot"][0]["s"]), ("sheet", 2400))
+        self.assertNotEqual(shown["sheet"]["id"], self.liner["id"])
+        ids = set(SheetDoc.objects.filter(material_id="textured-liner-2k").values_list("sheet_id", flat=True))
+        self.assertEqual(ids, {self.liner["id"], shown["sheet"]["id"]})
+
+    def test_out_as_a_file_and_in_again_is_the_same_sheet(self) -> None:
+        count = SheetDoc.objects.count()
+        for row in self.shelf():
+            text = self.client.get(f"/api/sheets/{row['sheet']['id']}").content
+            file = SimpleUploadedFile("x.sheet.json", text)
+            r = self.client.post("/api/sheets/import", {"file": file})
+            self.assertEqual(r.status_code, 200, r.content)
+            self.assertEqual(r.json()["sheet"]["id"], row["sheet"]["id"])
+        self.assertEqual(SheetDoc.objects.count(), count)
+
+    def test_what_cannot_be_is_named_and_nothing_is_kept(self) -> None:
+        count = SheetDoc.objects.count()
+        film = self.liner["film"]
+        base, *rest = self.liner["components"]
+        for over, field in (
+            ({"name": "  "}, "name"),
+            ({"name": "x" * 200}, "name"),
+            ({"film": {**film, "dry_um_min": 500}}, "film"),
+            ({"film": {**film, "dry_um_max": "thick"}}, "film.dry_um_max"),
+            ({"film": None}, "film"),
+            ({"components": []}, "components"),
+            ({"components": [base, base, *rest]}, "components"),
+            ({"components": [{**base, "parts": 0}, *rest]}, "components[0].parts"),
+            ({"components": [{**base, "density_g_per_ml": 1e9}, *rest]}, "components[0].density_g_per_ml"),
+            ({"components": [{**base, "solids_frac": 62}, *rest]}, "components[0].solids_frac"),
+            ({"pot": []}, "pot"),
+            ({"pot": [{"at_degc": 20, "s": -1}]}, "pot[0].s"),
+            ({"points": [{"gate": "full", "at_degc": 20, "s": 10**12}]}, "points[0].s"),
+            ({"points": [{"gate": "lunch", "at_degc": 20, "s": 60}]}, "points[0].gate"),
+            (
+                {"recoat": [{"next": "same", "windows": [{"from_s": 60, "to_s": 30, "at_degc": 20}]}]},
+                "recoat",
+            ),
+            ({"limits": {**self.liner["limits"], "rh_max_frac": 85}}, "limits.rh_max_frac"),
+            ({"limits": {**self.liner["limits"], "surface_min_degc": 50}}, "limits"),
+            ({"method_id": "catapult"}, "method_id"),
+            ({"surprise": 1}, "surprise"),
+        ):
+            r = self.put({**self.liner, **over})
+            self.assertEqual(r.status_code, 422, (over, r.content[:200]))
+            (told,) = r.json()["errors"]
+            self.assertTrue(told["field"].startswith(field) and told["expected"], (field, told))
+        for data in (b"", b"hello", b"[]", b"\xff"):
+            r = self.client.post("/api/sheets/import", {"file": SimpleUploadedFile("a.json", data)})
+            self.assertEqual(r.status_code, 422, data)
+        self.assertEqual(SheetDoc.objects.count(), count)
+
+    def test_only_the_owner_and_only_ones_own_shelf(self) -> None:
+        services.add_member(
+            Member.objects.get(user__username="ines"),
+            username="rui",
+            password="long-and-odd-78",
+            role="painter",
+        )
+        self.assertEqual(self.put(self.liner, self.signed_in("rui")).status_code, 403)
+        services.found_shop(
+            name="Other", time_zone="Europe/London", username="otto", password="long-and-odd-79"
+        )
+        self.assertEqual(self.signed_in("otto").get(f"/api/sheets/{self.liner['id']}").status_code, 404)

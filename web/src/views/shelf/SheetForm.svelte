@@ -1,0 +1,121 @@
+<script lang="ts">
+  /** The can's own values in place of the typical ones: a new sheet, used by jobs started from now on. */
+  import { api, inWords, type Sheet } from "../../api/client";
+  import { entered, field, unit } from "../../lib/format";
+  import { typed } from "../../lib/units";
+
+  type Props = { sheet: Sheet; done: (said: string) => void };
+  let { sheet, done }: Props = $props();
+  const minutes = (s: number | null | undefined): string => (s == null ? "" : String(Math.round(s / 6) / 10));
+  // What is on the shelf is where the typing starts; the form is made anew for each sheet.
+  // svelte-ignore state_referenced_locally
+  const start = sheet;
+  const own = start.recoat.find((r) => r.next === "same")?.windows[0];
+  let name = $state(start.name);
+  let parts = $state(start.components.map((c) => ({ role: c.role, name: c.name, parts: String(c.parts), solids: String(Math.round(c.solids_frac * 1000) / 10), density: String(c.density_g_per_ml) })));
+  let film = $state({ min: field("um", start.film?.dry_um_min), max: field("um", start.film?.dry_um_max), total: field("um", start.film?.total_max_um), coats: String(start.film?.coats_max ?? "") });
+  let coverage = $state(field("m2", start.coverage?.m2_per_l));
+  let pot = $state({ min: minutes(start.pot?.[0]?.s), at: field("degc", start.pot?.[0]?.at_degc) });
+  let again = $state({ from: minutes(own?.from_s), to: minutes(own?.to_s) });
+  let points = $state(start.points.map((p) => ({ gate: p.gate, at: field("degc", p.at_degc), hours: String(Math.round(p.s / 36) / 100) })));
+  let limits = $state({ low: field("degc", start.limits?.surface_min_degc), high: field("degc", start.limits?.surface_max_degc), rh: String(Math.round((start.limits?.rh_max_frac ?? 0.85) * 100)) });
+  let refusal = $state("");
+  let busy = $state(false);
+
+  /** A number of a field, or a refusal that names it. */
+  function number(label: string, text: string, value: number): number {
+    if (!Number.isFinite(value)) throw new Error(`${label}: "${text}" given, expected a number.`);
+    return value;
+  }
+  const seconds = (label: string, text: string): number => Math.round(number(label, text, typed(text, "min")) * 60);
+
+  function document(): Record<string, unknown> {
+    const doc = structuredClone($state.snapshot(start)) as Record<string, unknown> & Sheet;
+    doc.name = name.trim();
+    doc.grade = "sheet";
+    doc.components = start.components.map((c, i) => ({
+      ...c, parts: number(`Parts of ${c.name}`, parts[i]!.parts, typed(parts[i]!.parts)),
+      solids_frac: number(`Solids of ${c.name}`, parts[i]!.solids, typed(parts[i]!.solids, "%")) / 100,
+      density_g_per_ml: number(`Density of ${c.name}`, parts[i]!.density, typed(parts[i]!.density, "g/ml")),
+    }));
+    if (start.film) doc.film = {
+      dry_um_min: number("Dry film, least", film.min, entered("um", film.min)), dry_um_max: number("Dry film, most", film.max, entered("um", film.max)),
+      total_max_um: number("In all", film.total, entered("um", film.total)), coats_max: number("Coats", film.coats, typed(film.coats)),
+    };
+    if (start.coverage) doc.coverage = { ...start.coverage, m2_per_l: number("Coverage", coverage, entered("m2", coverage)) };
+    if (start.pot?.length) doc.pot = [{ ...start.pot[0]!, s: seconds("Pot life", pot.min), at_degc: number("Pot life at", pot.at, entered("degc", pot.at)) }];
+    doc.recoat = start.recoat.map((r) => r.next !== "same" ? r : {
+      ...r, windows: r.windows.map((w, i) => i ? w : { ...w, from_s: seconds("Next coat after", again.from), to_s: again.to.trim() ? seconds("Next coat until", again.to) : null }),
+    });
+    doc.points = start.points.map((p, i) => ({
+      ...p, at_degc: number(`${p.gate} at`, points[i]!.at, entered("degc", points[i]!.at)), s: Math.round(number(`${p.gate} after`, points[i]!.hours, typed(points[i]!.hours, "h")) * 3600),
+    }));
+    doc.limits = {
+      ...start.limits!, surface_min_degc: number("Surface, lowest", limits.low, entered("degc", limits.low)),
+      surface_max_degc: number("Surface, highest", limits.high, entered("degc", limits.high)), rh_max_frac: number("Humidity", limits.rh, typed(limits.rh, "%")) / 100,
+    };
+    return doc;
+  }
+  async function keep(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    try {
+      const body = document();
+      busy = true;
+      const { data, error } = await api.POST("/api/sheets", { body });
+      refusal = data ? "" : inWords(error);
+      if (data) done(`${data.sheet.name}: from its sheet now. Jobs already started keep what they were frozen with.`);
+    } catch (e) {
+      refusal = e instanceof Error ? e.message : inWords(e);
+    }
+    busy = false;
+  }
+  const GATES: Record<string, string> = { unmask_from: "tape off from", unmask_to: "tape off until", immerse_from: "water from", immerse_to: "water until", full: "full cure", use: "in use" };
+</script>
+
+<form onsubmit={keep} novalidate>
+  <h3>The can's own values for {sheet.name.toLowerCase()}</h3>
+  <div class="grid">
+    <label class="two">Name <input bind:value={name} /></label>
+    {#each parts as p (p.role)}
+      <label>{p.name}, parts <input inputmode="decimal" bind:value={p.parts} /></label>
+      <label>solids, % by volume <input inputmode="decimal" bind:value={p.solids} /></label>
+      <label>density, g/ml <input inputmode="decimal" bind:value={p.density} /></label>
+    {/each}
+    {#if sheet.film}
+      <label>A coat, least dry {unit("um")} <input inputmode="decimal" bind:value={film.min} /></label>
+      <label>most dry {unit("um")} <input inputmode="decimal" bind:value={film.max} /></label>
+      <label>in all, {unit("um")} <input inputmode="decimal" bind:value={film.total} /></label>
+      <label>most coats <input inputmode="numeric" bind:value={film.coats} /></label>
+    {:else}
+      <label>One litre covers, {unit("m2")} <input inputmode="decimal" bind:value={coverage} /></label>
+    {/if}
+    {#if sheet.pot?.length}
+      <label>Pot life, min <input inputmode="decimal" bind:value={pot.min} /></label>
+      <label>at {unit("degc")} <input inputmode="decimal" bind:value={pot.at} /></label>
+    {/if}
+    {#if own}
+      <label>Next coat after, min <input inputmode="decimal" bind:value={again.from} /></label>
+      <label>and until, min <input inputmode="decimal" bind:value={again.to} placeholder="no end" /></label>
+    {/if}
+    {#each points as p, i (i)}
+      <label>{GATES[p.gate] ?? p.gate}, h <input inputmode="decimal" bind:value={p.hours} /></label>
+      <label>at {unit("degc")} <input inputmode="decimal" bind:value={p.at} /></label>
+    {/each}
+    <label>Surface from {unit("degc")} <input inputmode="decimal" bind:value={limits.low} /></label>
+    <label>to {unit("degc")} <input inputmode="decimal" bind:value={limits.high} /></label>
+    <label>humidity up to % <input inputmode="decimal" bind:value={limits.rh} /></label>
+  </div>
+  {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
+  <div class="row"><button class="btn small go" disabled={busy}>Keep as its sheet</button><button type="button" class="btn small" onclick={() => done("")}>Leave it</button></div>
+  <p class="mute">What is not here (family, hazards, next coats of other materials) stays as it is; the whole sheet goes out and in as a file.</p>
+</form>
+
+<style>
+  form { grid-column: 1 / -1; display: grid; gap: 10px; background: var(--field); padding: 14px; border-left: 6px solid var(--ink); }
+  .grid { display: grid; grid-template-columns: repeat(6, 1fr); gap: 10px; align-items: end; }
+  .two { grid-column: span 2; }
+  label { font-weight: 620; font-size: 13.5px; }
+  .row { display: flex; gap: 10px; }
+  .refusal { border-left: 6px solid var(--ink); padding-left: 10px; }
+  @media (max-width: 900px) { .grid { grid-template-columns: 1fr 1fr; } }
+</style>
