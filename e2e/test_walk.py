@@ -25,7 +25,7 @@ class WalkTest(BrowserCase):
     def setUp(self) -> None:
         super().setUp()
         clock.set_now(START)
-        load_estuary(START)
+        load_estuary(START, whole=False)
 
     def later(self, minutes: float, *pages: Page) -> None:
         """Move the one clock; pages hear of it with their next answer."""
@@ -257,7 +257,7 @@ class PagesTest(BrowserCase):
     def setUp(self) -> None:
         super().setUp()
         clock.set_now(START)
-        load_estuary(START)
+        load_estuary(START, whole=False)
 
     def test_now_jobs_shelf_stack_mix(self) -> None:
         desk = self.page(self.context(DESK, color_scheme="dark"), "demo", PASSWORD)
@@ -371,7 +371,7 @@ class TroubleTest(BrowserCase):
     def setUp(self) -> None:
         super().setUp()
         clock.set_now(START)
-        load_estuary(START)
+        load_estuary(START, whole=False)
         self.job = Job.objects.get(title="Load bed")
         self.run = f"{self.live_server_url}/#/jobs/{self.job.pk}/run"
 

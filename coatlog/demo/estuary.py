@@ -41,8 +41,11 @@ PRICES = (
 
 
 @transaction.atomic
-def load_estuary(now: int) -> Shop:
-    """Make the demo shop with its people, places, shelf, prices, jobs and history."""
+def load_estuary(now: int, *, whole: bool = True) -> Shop:
+    """Make the demo shop with its people, places, shelf, prices, jobs and history.
+
+    Not `whole`: the load bed alone.
+    """
     shop = Shop.objects.create(
         name="Saltmarsh Airfield Finishing",
         is_demo=True,
@@ -67,6 +70,8 @@ def load_estuary(now: int) -> Shop:
         _probe_history(place, now)
     take_forecast(owner, yard, SimulatedForecast(), now=now)
     scenes.load_bed(owner, bay, sheets, now)
+    if not whole:
+        return shop
     scenes.hull(owner, second, sheets, now)
     scenes.cowling(owner, second, sheets, now)
     scenes.fairings(owner, bay, sheets, now)

@@ -72,7 +72,7 @@ def post_sheet_file(request: HttpRequest, file: File[UploadedFile]) -> SheetOut:
     if file.size is None or file.size > settings.UPLOAD_LIMIT_BYTES:
         size = f"{(file.size or 0) / 1e6:.1f} MB"
         raise Refused.field("file", size, "8 MB at most", f"{name} is {size}. Expected 8 MB at most.")
-    data = services.read_sheet(file.read(), name)
+    data = services.read_sheet(member, file.read(), name)
     return _sheet_out(services.take_sheet(member, data, now=clock.now()), services.prices_of(member.shop))
 
 

@@ -48,13 +48,17 @@ def add_sheet(shop: Shop, data: dict[str, Any], *, now: int) -> Sheet:
     return sheet
 
 
+def _only_owner(member: Member) -> None:
+    if not member.is_owner:
+        raise NotPermitted("Only the owner may change the shelf.")
+
+
 def take_sheet(owner: Member, data: Any, *, now: int) -> Sheet:
     """A sheet of the owner's: the newest of its material from now on.
 
     Jobs keep the sheet they were frozen with.  Raises NotPermitted, Refused naming the field.
     """
-    if not owner.is_owner:
-        raise NotPermitted("Only the owner may change the shelf.")
+    _only_owner(owner)
     if not isinstance(data, dict):
         raise Refused.field("sheet", data, "an object with the fields of a sheet")
     method = data.get("method_id", "spray_gun")
@@ -66,8 +70,9 @@ def take_sheet(owner: Member, data: Any, *, now: int) -> Sheet:
         raise Refused.field(refusal.field, refusal.given, refusal.expected) from None
 
 
-def read_sheet(data: bytes, file_name: str) -> Any:
-    """A sheet's document from a file.  Raises Refused."""
+def read_sheet(owner: Member, data: bytes, file_name: str) -> Any:
+    """A sheet's document from a file.  Raises NotPermitted, Refused."""
+    _only_owner(owner)
     try:
         return json.loads(data.decode("utf-8-sig"))
     except (UnicodeDecodeError, ValueError) as bad:

@@ -21,7 +21,7 @@ HORIZON_S = 20 * 86400
 
 
 def solve(p: Problem, *, seed: int = 1, limit_s: float = 2.0) -> Plan:
-    """Best plan found within a time limit [s].
+    """Best plan found within a time limit [s]; with none, the best of the list rules.
 
     status: optimal when it meets the model's lower bound (which takes the waits at the temperatures
     of the hinted plan), feasible otherwise, infeasible with the conflict named when no order of the
@@ -31,7 +31,7 @@ def solve(p: Problem, *, seed: int = 1, limit_s: float = 2.0) -> Plan:
     if not p.tasks:
         return plans[0]
     best = min(plans, key=_cost)
-    if best.finish_at is None or all(t.locked for t in best.tasks):
+    if best.finish_at is None or all(t.locked for t in best.tasks) or limit_s <= 0:
         return best
     if len({t.part_id for t in p.tasks.values()}) == 1 and best.status != "infeasible":
         # One part is one chain: it has one order, and laid out it is as early as it can be.

@@ -204,7 +204,7 @@ class ImportTest(ShopMixin, TestCase):
         self.assertEqual(r.status_code, 422)
         self.assertIn("line 4001, column Date (MM/DD/YYYY)", r.json()["detail"])
         self.assertFalse(ClimateReading.objects.filter(place=self.place).exists())
-        big = self.upload(b"time_utc,air_degc,rh_frac\n" + b" " * (9 * 1024 * 1024))
+        big = self.upload(b"time_utc,air_degc,rh_frac\n" + b" " * 50_000_000)
         self.assertIn(big.status_code, (413, 422))
 
     def test_the_probe_is_simulated_and_says_so(self) -> None:
