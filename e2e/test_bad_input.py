@@ -75,10 +75,10 @@ class BadInputTest(BrowserCase):
         desk.get_by_label("Part 1", exact=True).wait_for()
         keep = "Keep the change"
         area = "expected m², a number above 0, up to 10000"
-        self.each("Area m²", keep, dict.fromkeys(("0", "-2", "1e9", "99999", "2 ft²", "wide", ""), area))
+        self.each("Area m²", keep, dict.fromkeys(("0", "-2", "1e9", "2 ft²", ""), area))
         self.each("Part 1", keep, {"": "A part has no name"})
         desk.get_by_role("button", name="Measure, damage").first.click()
-        self.each("How many", keep, dict.fromkeys(("0", "2.5", "two", ""), "a whole number from 1 to 1000"))
+        self.each("How many", keep, dict.fromkeys(("0", "two"), "a whole number from 1 to 1000"))
         self.each("Facing up, m²", keep, {"half": "expected m²", "9": "add up to the part"})
         self.choose(desk, "Area from", "panel")
         self.each("length, m", keep, {"long": "expected a number in m", "1e9": "expected a number in m"})
@@ -91,7 +91,7 @@ class BadInputTest(BrowserCase):
         desk.get_by_role("button", name="Change the stack").click()
         desk.get_by_label("Coats").first.wait_for()
         keep = "Keep the change"
-        self.each("Coats", keep, dict.fromkeys(("0", "-1", "1.5", "1e9", ""), "a whole number from 1 to 40"))
+        self.each("Coats", keep, dict.fromkeys(("0", "1.5", "1e9"), "a whole number from 1 to 40"))
         self.each(
             "Dry µm in all", keep, dict.fromkeys(("0", "thick", "4 mil"), "expected µm, a number above 0")
         )
@@ -100,13 +100,13 @@ class BadInputTest(BrowserCase):
         desk = self.goto(f"/jobs/{self.job.pk}/run")
         desk.get_by_role("button", name="Air by hand").click()
         desk.get_by_label("Humidity %").fill("50")
-        cases = dict.fromkeys(("", "warm", "1e9", "99", "68 °F"), "expected a number from -40 to 60 °C")
+        cases = dict.fromkeys(("", "99", "68 °F"), "expected a number from -40 to 60 °C")
         self.each("Air °C", "Keep", cases, role="status")
         desk.get_by_label("Air °C").fill("20")
         self.each(
             "Humidity %",
             "Keep",
-            dict.fromkeys(("", "0", "130", "damp"), "expected 1 to 100 %"),
+            dict.fromkeys(("", "130"), "expected 1 to 100 %"),
             role="status",
         )
         desk.get_by_role("button", name="Gauge").click()
@@ -114,7 +114,7 @@ class BadInputTest(BrowserCase):
         self.each(
             field,
             "Keep",
-            dict.fromkeys(("0", "-5", "1e9", "80 mil"), "expected µm, numbers above 0"),
+            dict.fromkeys(("0", "80 mil"), "expected µm, numbers above 0"),
             role="status",
         )
         desk.get_by_role("button", name="Note", exact=True).click()
@@ -129,7 +129,7 @@ class BadInputTest(BrowserCase):
                     ("0", "-1", "1e9", "2 fl oz", "lots", "1000000"), "expected ml, a number above 0"
                 ),
             ),
-            ("Tint % of base", dict.fromkeys(("-1", "51", "some"), "expected 0 to 50 % of the base")),
+            ("Tint % of base", dict.fromkeys(("-1", "some"), "expected 0 to 50 % of the base")),
         ):
             field = desk.get_by_label(label)
             for given, said in cases.items():
@@ -137,22 +137,22 @@ class BadInputTest(BrowserCase):
                 expect(desk.get_by_role("alert")).to_contain_text(said)
             field.fill("")
         self.each(
-            "The scale shows, g", "Keep reading", dict.fromkeys(("0", "-9", "heavy"), "expected g, more than")
+            "The scale shows, g", "Keep reading", dict.fromkeys(("-9", "heavy"), "expected g, more than")
         )
         desk = self.goto(f"/jobs/{self.job.pk}/quantity")
-        for given in ("-1", "999", "rough"):
+        for given in ("-1", "rough"):
             desk.get_by_label("Blast profile, µm").fill(given)
             expect(desk.get_by_role("alert")).to_contain_text("expected 0 to 300 µm")
 
     def service_and_prices(self) -> None:
         desk = self.goto(f"/jobs/{self.job.pk}/service")
-        cases = dict.fromkeys(("0", "-3", "1e9", "long"), "expected months, a number above 0")
+        cases = dict.fromkeys(("0", "1e9", "long"), "expected months, a number above 0")
         self.each("Promised, months", "In service", cases)
         desk = self.goto("/shelf")
         desk.get_by_text("Clear coat").first.wait_for()
         price = desk.get_by_role("button", name="Keep the price of Clear coat, 1 l kit")
         field = desk.locator("form", has=price).get_by_role("textbox")
-        for given in ("-1", "1e9", "dear", "12 €"):
+        for given in ("-1", "12 €"):
             field.fill(given)
             price.click()
             expect(desk.get_by_role("alert")).to_contain_text("expected an amount in EUR")
@@ -185,7 +185,7 @@ class BadInputTest(BrowserCase):
 
     def weather_and_uploads(self) -> None:
         desk = self.goto("/weather")
-        for given in ("0", "-1", "1e9", "an hour", "2000"):
+        for given in ("0", "1e9", "an hour"):
             desk.get_by_label("The coat takes, min").fill(given)
             expect(desk.get_by_role("alert")).to_contain_text("expected minutes, 1 to 1440")
         desk.get_by_label("The coat takes, min").fill("60")
