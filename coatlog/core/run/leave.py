@@ -9,7 +9,7 @@ pots, the waits.
 from __future__ import annotations
 
 import dataclasses
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from .plan import Plan, Task, lay_out, link_windows
@@ -76,6 +76,20 @@ def finish_before(p: Problem, leave_at: int, back_at: int, *, lead_s: Mapping[st
         if worst is None:
             break
         keep[worst] -= 1
+
+    def ask(trial: Mapping[str, int]) -> tuple[Plan, list[str]] | None:
+        """The trial laid out and the parts it leaves unsafe; None when it does not end in time."""
+        laid = _laid(free, chains, trial)
+        when = {t.key: t for t in laid.tasks}
+        if _too_late(chains, trial, when, leave_at, laid) is not None:
+            return None
+        return laid, [
+            k for k in chains if not _window(free, chains[k], trial[k], when, links, back_at, lead_s)[0]
+        ]
+
+    keep = _given_back(chains, keep, ask)
+    plan = _laid(free, chains, keep)
+    times = {t.key: t for t in plan.tasks}
     left = tuple(
         _left(free, part, chains[part], keep[part], times, links, leave_at, back_at, lead_s)
         for part in chains
@@ -89,6 +103,29 @@ def finish_before(p: Problem, leave_at: int, back_at: int, *, lead_s: Mapping[st
         parts=left,
         fails_first="" if first is None else f"{_name(p, first.part_id)}: {first.why}",
     )
+
+
+def _given_back(
+    chains: Mapping[str, list[str]],
+    keep: dict[str, int],
+    ask: Callable[[Mapping[str, int]], tuple[Plan, list[str]] | None],
+) -> dict[str, int]:
+    """Coats given up on the way to a plan that holds may fit after all: what is unsafe first."""
+    now = ask(keep)
+    if now is None:
+        return keep
+    unsafe = now[1]
+    for part in sorted(chains, key=lambda k: (k not in unsafe, k)):
+        for n in range(len(chains[part]), keep[part], -1):
+            trial = {**keep, part: n}
+            then = ask(trial)
+            better = then is not None and (
+                len(then[1]) < len(unsafe) or (then[1] == unsafe and part not in unsafe)
+            )
+            if better and then is not None:
+                keep, unsafe = trial, then[1]
+                break
+    return keep
 
 
 def _chains(p: Problem) -> dict[str, list[str]]:
@@ -132,7 +169,8 @@ def _too_late(
         end = 2**60 if last is None else last.end_at
         if end > leave_at:
             late[part] = end
-    return max(late, key=lambda k: (late[k], k)) if late else None
+    # Where nothing could be laid out, the part with the most still kept gives one up.
+    return max(late, key=lambda k: (late[k], keep[k], k)) if late else None
 
 
 def _unsafe(

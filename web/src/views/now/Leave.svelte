@@ -60,7 +60,7 @@
             <rect x="1" y="1" width="20" height="20" fill="none" stroke="var(--ink)" stroke-width="2" />
             {#if p.left.safe}<path d="M5 11l4 5 8-10" fill="none" stroke="var(--ink)" stroke-width="2.6" />{:else}<path d="M3 19L19 3" stroke="var(--ink)" stroke-width="2.6" />{/if}
           </svg>
-          <span><b>{p.part}</b>{jobId ? "" : `, ${p.title.toLowerCase()}`}: {said(p)}.{p.left.latest_start_at && p.left.latest_start_at > now ? ` Last coat by ${when(p.left.latest_start_at, now)}.` : ""}</span>
+          <span><b>{p.part}</b>{jobId ? "" : `, ${p.title.toLowerCase()}`}: {said(p)}.{p.left.latest_start_at && p.left.latest_start_at > now ? ` Begin the last of it by ${when(p.left.latest_start_at, now)}.` : ""}</span>
         </li>
       {/each}
     </ul>

@@ -12,7 +12,7 @@
   const start = sheet;
   const own = start.recoat.find((r) => r.next === "same")?.windows[0];
   let name = $state(start.name);
-  let parts = $state(start.components.map((c) => ({ role: c.role, name: c.name, parts: String(c.parts), solids: String(Math.round(c.solids_frac * 1000) / 10), density: String(c.density_g_per_ml) })));
+  let parts = $state(start.components.map((c) => ({ role: c.role, of: c.of, name: c.name, parts: String(c.parts), solids: String(Math.round(c.solids_frac * 1000) / 10), density: String(c.density_g_per_ml) })));
   let film = $state({ min: field("um", start.film?.dry_um_min), max: field("um", start.film?.dry_um_max), total: field("um", start.film?.total_max_um), coats: String(start.film?.coats_max ?? "") });
   let coverage = $state(field("m2", start.coverage?.m2_per_l));
   let pot = $state({ min: minutes(start.pot?.[0]?.s), at: field("degc", start.pot?.[0]?.at_degc) });
@@ -77,7 +77,7 @@
   <div class="grid">
     <label class="two">Name <input bind:value={name} /></label>
     {#each parts as p (p.role)}
-      <label>{p.name}, parts <input inputmode="decimal" bind:value={p.parts} /></label>
+      <label>{p.name}, {p.of === "ratio" ? "parts" : `share of the ${p.of}`} <input inputmode="decimal" bind:value={p.parts} /></label>
       <label>solids, % by volume <input inputmode="decimal" bind:value={p.solids} /></label>
       <label>density, g/ml <input inputmode="decimal" bind:value={p.density} /></label>
     {/each}
