@@ -186,6 +186,13 @@ def _need(
                 f"{sheet.film.total_max_um:.0f} µm. The answer is a steadier method, not more paint."
             )
         aim = figure.value if inspected and not breaks else nominal
+        wanted = coats_for(aim, sheet)
+        if inspected and not breaks and wanted != coats:
+            breaks = (
+                f"{aim:.0f} µm take {wanted} coats by the sheet, {coats} are planned: change the stack."
+                if wanted is not None
+                else f"No number of coats the sheet allows makes {aim:.0f} µm: change the film or the method."
+            )
         first = bool(layers) and min(x.position for x in layers) == 0
         volume = practical_volume(
             area,

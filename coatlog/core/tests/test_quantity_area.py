@@ -121,6 +121,12 @@ class NeedTest(unittest.TestCase):
         self.assertIn("steadier method", need.breaks)
         self.assertEqual(need.aim_um, need.nominal_um)
 
+    def test_an_aim_that_needs_another_coat_says_so(self) -> None:
+        (need,) = needs_of(self.facts("epoxy-primer-2k", 2, 10.0, 120.0), {}, inspected=True)
+        self.assertIn("158 µm take 3 coats by the sheet, 2 are planned", need.breaks)  # 120 × 1.317
+        (plain,) = needs_of(self.facts("epoxy-primer-2k", 2, 10.0, 120.0), {})
+        self.assertEqual(plain.breaks, "")
+
     def test_what_builds_no_film_goes_by_coverage(self) -> None:
         (need,) = needs_of(self.facts("glass-coating", 3, 1.2, None), {})
         self.assertIsNone(need.nominal_um)
