@@ -110,6 +110,17 @@ class CoatHint:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class ThenStep:
+    """What has to be done to a finished last coat: from `from_s` after its end to `to_s` after its start."""
+
+    step: str
+    from_s: int
+    to_s: int | None = None
+    at_degc: float
+    takes_s: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FilmRange:
     """Dry film a coat may have [um], and how much in all."""
 
@@ -213,6 +224,7 @@ class Sheet:
     claim: Claim | None = None
     care: tuple[Care, ...] = ()
     hints: tuple[CoatHint, ...] = ()
+    then: tuple[ThenStep, ...] = ()
     points: tuple[GatePoint, ...]
     recoat: tuple[Recoat, ...]
     pot: tuple[PotPoint, ...] = ()
@@ -313,6 +325,16 @@ def _validate(sheet: Sheet) -> None:
     if not any(c.role in ("base", "can", "filler") for c in sheet.components):
         raise Underspecified("components", [c.role for c in sheet.components], "a base, a filler or a can")
     _validate_amount(sheet)
+    for i, then in enumerate(sheet.then):
+        require(1 <= len(then.step.strip()) <= 40, f"then[{i}].step", then.step[:40], "1 to 40 letters")
+        require(0 < then.takes_s <= MAX_S, f"then[{i}].takes_s", then.takes_s, "more than 0 s")
+        require(0 <= then.from_s <= MAX_S, f"then[{i}].from_s", then.from_s, "0 s or more")
+        require(
+            then.to_s is None or then.to_s > then.from_s,
+            f"then[{i}].to_s",
+            then.to_s,
+            f"more than from_s ({then.from_s} s)",
+        )
     for i, pack in enumerate(sheet.packs):
         require(pack.makes_ml > 0, f"packs[{i}].makes_ml", pack.makes_ml, "more than 0 ml")
     for i, care in enumerate(sheet.care):

@@ -12,7 +12,7 @@ from pydantic import Field
 
 from coatlog.core.codec import from_plain, to_plain
 from coatlog.core.run.facts import Facts
-from coatlog.core.run.plan import Plan
+from coatlog.core.plan.plan import Plan
 from coatlog.core.run.states import Clock, JobState
 from coatlog.core.run.view import View, view
 from coatlog.core.why import FORMULAS

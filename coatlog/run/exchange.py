@@ -20,7 +20,7 @@ from coatlog.core.codec import canonical, content_id, from_plain, to_plain
 from coatlog.core.errors import CoreError
 from coatlog.core.run.entries import parse_body
 from coatlog.core.run.facts import Facts
-from coatlog.core.run.plan import Plan
+from coatlog.core.plan.plan import Plan
 from coatlog.errors import NotPermitted, Refused
 from coatlog.jobs.models import Asset, FactsDoc, Job
 from coatlog.logbook.models import ClimateReading, LogEntry

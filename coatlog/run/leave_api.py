@@ -10,9 +10,9 @@ from ninja import Query, Router, Schema
 from pydantic import Field
 
 from coatlog.core.run.facts import Facts
-from coatlog.core.run.leave import PartLeft, finish_before, next_opening
-from coatlog.core.run.plan import Task
-from coatlog.core.run.problem import Problem, merge
+from coatlog.core.plan.leave import PartLeft, finish_before, next_opening
+from coatlog.core.plan.plan import Task
+from coatlog.core.plan.problem import Problem, merge
 from coatlog.jobs.models import Job
 from coatlog.shop import clock
 from coatlog.shop.auth import member_of

@@ -11,7 +11,7 @@ from coatlog.core.mix import Cup, cup_for_component, cup_for_total, pot_life, sm
 from coatlog.core.quantity import LEFT_OVER_FRAC
 from coatlog.core.run.amounts import coat_ml, planned_dry_um, planned_wet, sheet_solids_frac
 from coatlog.core.run.facts import Facts
-from coatlog.core.run.plan import Plan
+from coatlog.core.plan.plan import Plan
 from coatlog.core.run.states import Batch, JobState
 from coatlog.core.run.timeline import Timeline
 from coatlog.core.sheet import Component, Sheet

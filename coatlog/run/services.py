@@ -12,8 +12,8 @@ from coatlog.core import CORE_VERSION
 from coatlog.core.codec import content_id, from_plain, to_plain
 from coatlog.core.run.entries import Entry
 from coatlog.core.run.facts import Facts
-from coatlog.core.run.plan import Plan, lay_out, list_orders
-from coatlog.core.run.problem import Problem, problem
+from coatlog.core.plan.plan import Plan, lay_out, list_orders
+from coatlog.core.plan.problem import Problem, problem
 from coatlog.core.run.replay import replay
 from coatlog.core.run.states import JobState
 from coatlog.core.run.timeline import Climate, Reading, Timeline
@@ -292,7 +292,7 @@ def plan_job(member: Member, job: Job, *, limit_s: float = 2.0) -> Plan:
         if p is None or not p.tasks:
             raise Refused("Nothing is left to plan on this job.")
         # Imported here: the solver's library takes most of a second to load and only this needs it.
-        from coatlog.core.run.solver import solve
+        from coatlog.core.plan.solver import solve
 
         plan = solve(p, limit_s=limit_s)
         plan = dataclasses.replace(plan, id=content_id(plan))

@@ -9,6 +9,7 @@ from typing import Any, Literal
 from ..codec import content_id, from_plain, to_plain
 from ..errors import Underspecified, require
 from ..sheet import Recoat, Sheet
+from .manner import angles
 
 __all__ = [
     "METHODS",
@@ -26,7 +27,10 @@ __all__ = [
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Method:
-    """A way of putting paint on.  Speeds and shares are assumed until a shop measures its own."""
+    """A way of putting paint on.  Speeds and shares are assumed until a shop measures its own.
+
+    `clean_s`: time to clean it out [s]; 0 for what is thrown away or needs none.
+    """
 
     id: str
     name: str
@@ -36,10 +40,19 @@ class Method:
     lands_frac: float
     fixed_ml: float
     spread_cv: float
+    clean_s: int = 0
 
 
 def _method(
-    id: str, name: str, m2_per_min: float, setup_s: int, mix_s: int, lands: float, fixed_ml: float, cv: float
+    id: str,
+    name: str,
+    m2_per_min: float,
+    setup_s: int,
+    mix_s: int,
+    lands: float,
+    fixed_ml: float,
+    cv: float,
+    clean_s: int = 0,
 ) -> Method:
     return Method(
         id=id,
@@ -50,14 +63,15 @@ def _method(
         lands_frac=lands,
         fixed_ml=fixed_ml,
         spread_cv=cv,
+        clean_s=clean_s,
     )
 
 
 METHODS: dict[str, Method] = {
     m.id: m
     for m in (
-        _method("spray_gun", "gravity gun", 0.5, 120, 300, 0.65, 60, 0.15),
-        _method("liner_gun", "liner gun", 0.25, 180, 300, 0.9, 50, 0.2),
+        _method("spray_gun", "gravity gun", 0.5, 120, 300, 0.65, 60, 0.15, 300),
+        _method("liner_gun", "liner gun", 0.25, 180, 300, 0.9, 50, 0.2, 480),
         _method("aerosol", "aerosol", 0.3, 60, 60, 0.5, 0, 0.25),
         _method("spread", "spreader", 0.05, 60, 120, 0.95, 0, 0.3),
         _method("roller", "roller", 0.6, 120, 420, 0.95, 120, 0.2),
@@ -152,9 +166,10 @@ class Facts:
         return next((j.recoat for j in self.joins if (j.lower, j.upper) == (lower, upper)), None)
 
     def coat_s(self, layer: Layer) -> int:
-        """Time [s] one coat of a layer takes, at the method's speed."""
-        part = self.part(layer.part_id)
-        return max(60, round(60 * part.area_m2 * part.count / self.methods[layer.method_id].rate_m2_per_min))
+        """Time [s] one coat of a layer takes, at the method's speed, over and over from each angle."""
+        part, method = self.part(layer.part_id), self.methods[layer.method_id]
+        times = angles(part.shape, layer.method_id)
+        return max(60, round(60 * times * part.area_m2 * part.count / method.rate_m2_per_min))
 
     def lead_s(self, layer: Layer) -> int:
         """Time [s] from deciding to coat until the coat is on: mix, set-up, spray."""

@@ -13,6 +13,7 @@ from ..stack.surfaces import SUBSTRATES
 from ..why import Why, computed
 from .amounts import coat_ml, planned_dry_um, planned_wet, sheet_solids_frac
 from .facts import Facts, Layer, Part
+from .manner import manner
 from .records import BatchRecord, Builder, CoatRecord
 from .ripening import Opening, film_spans, openings, part_gates, reach_max, sheet_pace
 from .service import freeze_service
@@ -148,12 +149,20 @@ class _PartFreezer:
             keyed_until_at=keyed_until,
             unmasked_at=self.b.unmasked.get(self.part.id),
             gates=gates,
+            steps_done=self._steps_done(films),
         )
         running = bool(films) and films[-1].done_at is None
         tasks = () if running else self._next(state, opens, counts)
         return _Frozen(
             state, self._clocks(state, opens, due), tasks, self._cues(tasks, counts, running, films, now_ref)
         )
+
+    def _steps_done(self, films: Sequence[Film]) -> tuple[str, ...]:
+        """Steps logged since the top coat was done; before any coat, all of them."""
+        since = films[-1].done_at if films else 0
+        if since is None:
+            return ()
+        return tuple(dict.fromkeys(step for at, step in sorted(self.steps) if at >= since))
 
     def _merged(self, records: list[CoatRecord]) -> list[CoatRecord]:
         """Two records of one slot that overlap in time are one coat, told twice: a clash."""
@@ -350,7 +359,7 @@ class _PartFreezer:
             return (self._unmask_task(gate.late_at, gate.closes_at, gate.why),)
         sheet, n = self.facts.sheets[due.sheet_id], counts.get(due.id, 0) + 1
         dry_um, wet, volume = planned_dry_um(due, sheet), planned_wet(due, sheet), coat_ml(self.facts, due)
-        hint = sheet.hint(n)
+        hint = manner(sheet, due.method_id, n, self.part.shape)
         recoat = (
             self._recoat(self.facts, self._sheet(self.records[-1]), due.sheet_id) if state.films else None
         )

@@ -89,6 +89,7 @@ class PartState:
     keyed_until_at: int | None
     unmasked_at: int | None
     gates: tuple[GateTime, ...]
+    steps_done: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -8,6 +8,7 @@ anything else is held to be off by up to 2 K.
 
 from __future__ import annotations
 
+import bisect
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
@@ -99,7 +100,8 @@ class Timeline:
         self.u_k = np.array([SOURCES[s][1] for s in _ORDER])[self.source]
         widths = np.diff(self.t, append=self.t[-1])
         self._assumed = np.concatenate([[0], np.cumsum(np.where(self.source == 0, widths, 0))])
-        self._sums: dict[tuple[Pace, int], tuple[Floats, Floats]] = {}
+        self._sums: dict[tuple[Pace, int], tuple[list[float], list[float]]] = {}
+        self._times: list[int] = self.t.tolist()
 
     def _lay(self, source: str, rows: _Rows) -> None:
         if not len(rows.t):
@@ -129,19 +131,20 @@ class Timeline:
         climate known and assumed from here on is too cold.
         """
         rate, total = self._sum(pace, shift)
-        k = int(np.searchsorted(self.t, start_at, side="right")) - 1
-        goal = total[k] + rate[k] * (start_at - self.t[k]) + amount
-        j = int(np.searchsorted(total, goal, side="left")) - 1
+        k = bisect.bisect_right(self._times, start_at) - 1
+        goal = total[k] + rate[k] * (start_at - self._times[k]) + amount
+        j = bisect.bisect_left(total, goal) - 1
         if rate[j] <= 0:
             return None
-        return float(self.t[j] + (goal - total[j]) / rate[j])
+        return self._times[j] + (goal - total[j]) / rate[j]
 
-    def _sum(self, pace: Pace, shift: int) -> tuple[Floats, Floats]:
+    def _sum(self, pace: Pace, shift: int) -> tuple[list[float], list[float]]:
+        """Rates and sums as plain lists: a plan asks for single instants, thousands of times."""
         key = (pace, shift)
         if key not in self._sums:
             rate = pace_per_s(pace, self.surface + shift * self.u_k, self.rh)
             total = np.concatenate([[0.0], np.cumsum(rate[:-1] * np.diff(self.t))])
-            self._sums[key] = (rate, total)
+            self._sums[key] = (rate.tolist(), total.tolist())
         return self._sums[key]
 
     def assumed_s(self, start_at: int, end_at: int) -> int:

@@ -12,8 +12,9 @@ import dataclasses
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
-from .plan import Plan, Task, lay_out, link_windows
-from .problem import Interval, Link, Problem, ToDo
+from .layout import lay_out
+from .plan import Plan, Task
+from .problem import Interval, Link, Problem, ToDo, link_windows
 
 __all__ = ["Leaving", "PartLeft", "finish_before", "next_opening"]
 
@@ -167,6 +168,8 @@ def _too_late(
         if last is not None and last.locked:
             continue  # it is going on: it will be ended, late or not
         end = 2**60 if last is None else last.end_at
+        if last is not None and (gun := times.get(f"{last.key}/clean")) is not None:
+            end = gun.end_at  # a gun left as it is sets
         if end > leave_at:
             late[part] = end
     # Where nothing could be laid out, the part with the most still kept gives one up.
@@ -213,7 +216,8 @@ def _window(
     if n > 0:
         link, before = links.get(chain[n]), times[chain[n - 1]]
         if link is not None:
-            windows = link_windows(link, p.airs[nxt.part_id], before.start_at, before.end_at)
+            # `lead_s` has the coat's own time in it already.
+            windows = link_windows(link, p.airs[nxt.part_id], before.start_at, before.end_at, 0)
     if not windows:
         return True, None, "nothing on it waits"
     if any(c is None for _, c in windows):
@@ -239,6 +243,7 @@ def _left(
 ) -> PartLeft:
     safe, closes, why = _window(p, chain, n, times, links, back_at, lead_s)
     last = times[chain[n - 1]] if n else None
+    cleaned = times.get(f"{last.key}/clean", last) if last is not None else None
     return PartLeft(
         part_id=part,
         done=n,
@@ -246,7 +251,9 @@ def _left(
         safe=safe,
         why=why,
         closes_at=closes,
-        latest_start_at=None if last is None or last.locked else leave_at - (last.end_at - last.start_at),
+        latest_start_at=None
+        if last is None or cleaned is None or last.locked
+        else leave_at - (cleaned.end_at - last.start_at),
     )
 
 

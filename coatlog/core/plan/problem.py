@@ -1,0 +1,209 @@
+"""The problem: all that is still to do in a shop, with its waits and what it has to share.
+
+Shared are painters, bays in which an object stands until it can be moved, guns that hold one
+material at a time, machines, opening hours and the weather of places outdoors.  A coat that is
+going on is a task too, locked where it began.  A part that cannot be gone on with is blocked, with
+the reason; it does not hold up the others.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Literal
+
+from ..drying import Pace
+from ..run.ripening import reach_max, reach_min
+from ..run.timeline import Timeline
+
+__all__ = ["Bay", "Edge", "Interval", "Link", "Pot", "Problem", "TaskKind", "ToDo", "link_windows", "merge"]
+
+Interval = tuple[int, int | None]
+Edge = Pace | int | None
+TaskKind = Literal["step", "mix", "setup", "coat", "unmask", "clean", "slot"]
+
+
+@dataclass(frozen=True, slots=True)
+class Link:
+    """The wait of one task for another: windows of (minimum, maximum).
+
+    Minima run from the end of the first, maxima from its start, as its first patch ages first.  An
+    edge is a pace that depends on the air, or whole seconds, or nothing.  `turned`: the second
+    goes over the work the other way, so its last patch is the first one's oldest, and a maximum
+    has to hold to its end.
+    """
+
+    a_key: str
+    b_key: str
+    windows: tuple[tuple[Edge, Edge], ...]
+    gate: str
+    sheet_id: str
+    turned: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ToDo:
+    """A task of the problem.
+
+    `windows` are absolute intervals for its start (empty: any time).  `gun` holds one material at
+    a time: another one is cleaned out first, then the gun is set up.  `uses` are machines held
+    while the task lasts.  `dry_s`: how long the weather of an outdoor place must hold after it.
+    `leaves`: pace at which its object can be moved out of the bay afterwards.
+    """
+
+    key: str
+    kind: TaskKind
+    part_id: str
+    label: str
+    duration_s: int
+    job_id: str = ""
+    sheet_id: str | None = None
+    volume_ml: float = 0.0
+    windows: tuple[Interval, ...] = ()
+    blocked: str | None = None
+    began_at: int | None = None
+    hands: int = 1
+    gun: str = ""
+    setup_s: int = 0
+    clean_s: int = 0
+    uses: tuple[str, ...] = ()
+    place_id: str = ""
+    dry_s: int = 0
+    leaves: Pace | None = None
+    character: str = ""
+    direction: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Pot:
+    """How a sheet is mixed: time to mix, to stand, to stir again, and the pace at which it dies."""
+
+    mix_s: int
+    pace: Pace | None
+    use_frac: float
+    induction_s: int = 0
+    stir_every_s: int | None = None
+    most_ml: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Bay:
+    """A place that holds so many objects: those in it now, and (object, until) that only dry."""
+
+    name: str
+    holds: int
+    inside: tuple[str, ...] = ()
+    drying: tuple[tuple[str, int], ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Problem:
+    """Tasks by key in the order of jobs, parts and layers.
+
+    `alive` pots are (batch, ml left, use by) by (job, sheet).  `units`: how many there are of a gun
+    or a machine, one unless said.  `weather`: when a place outdoors is fit to coat in.  `due`: when
+    a job must be done.  `held`: tasks moved by hand, not to begin before.
+    """
+
+    job_id: str
+    now: int
+    tasks: dict[str, ToDo]
+    links: tuple[Link, ...]
+    airs: Mapping[str, Timeline] = field(hash=False)
+    painters: int
+    hours: tuple[tuple[int, int], ...]
+    pots: dict[str, Pot]
+    alive: dict[tuple[str, str], tuple[str, float, int]]
+    names: dict[str, str]
+    units: dict[str, int] = field(default_factory=dict)
+    bays: dict[str, Bay] = field(default_factory=dict)
+    weather: dict[str, tuple[tuple[int, int], ...]] = field(default_factory=dict)
+    due: dict[str, int] = field(default_factory=dict)
+    held: dict[str, int] = field(default_factory=dict)
+
+    def links_to(self) -> dict[str, list[Link]]:
+        """Links by the task they lead to."""
+        out: dict[str, list[Link]] = {}
+        for x in self.links:
+            out.setdefault(x.b_key, []).append(x)
+        return out
+
+
+def merge(problems: Sequence[Problem]) -> Problem:
+    """Several jobs as one: the same painters, bays, guns and hours for all.
+
+    Parts and tasks carry ids of their own; a pot stays with its job.  Of a bay each job knows only
+    its own objects, so they are put together.
+    """
+    first = problems[0]
+    tasks: dict[str, ToDo] = {}
+    airs: dict[str, Timeline] = {}
+    pots: dict[str, Pot] = {}
+    alive: dict[tuple[str, str], tuple[str, float, int]] = {}
+    names: dict[str, str] = {}
+    bays: dict[str, Bay] = {}
+    due: dict[str, int] = {}
+    weather: dict[str, tuple[tuple[int, int], ...]] = {}
+    for p in problems:
+        tasks |= p.tasks
+        airs |= p.airs
+        pots |= p.pots
+        alive |= p.alive
+        names |= p.names
+        due |= p.due
+        weather |= p.weather
+        for place, bay in p.bays.items():
+            had = bays.get(place, Bay(name=bay.name, holds=bay.holds))
+            inside = tuple(dict.fromkeys(had.inside + bay.inside))
+            drying = tuple(dict.fromkeys(had.drying + bay.drying))
+            bays[place] = replace(had, inside=inside, drying=drying)
+    return replace(
+        first,
+        job_id="",
+        tasks=tasks,
+        links=tuple(x for p in problems for x in p.links),
+        airs=airs,
+        pots=pots,
+        alive=alive,
+        names=names,
+        bays=bays,
+        due=due,
+        weather=weather,
+    )
+
+
+def link_windows(
+    link: Link, air: Timeline | None, start_at: int, end_at: int, takes_s: int
+) -> tuple[Interval, ...]:
+    """When the task a link leads to may start, once the one before ran from `start_at` to `end_at`.
+
+    `takes_s`: how long the task it leads to lasts [s].
+    """
+    out: list[Interval] = []
+    for opens, closes in link.windows:
+        at = _min_edge(air, opens, end_at)
+        end = _max_edge(air, closes, start_at)
+        if end is not None and link.turned:
+            end -= takes_s
+        if at is not None and (end is None or end >= at):
+            out.append((at, end))
+    return tuple(out)
+
+
+def _min_edge(air: Timeline | None, edge: Edge, end_at: int) -> int | None:
+    if edge is None:
+        return end_at
+    if isinstance(edge, int):
+        return end_at + edge
+    assert air is not None
+    return reach_min(air, edge, end_at)
+
+
+def _max_edge(air: Timeline | None, edge: Edge, start_at: int) -> int | None:
+    """None: without end.  A maximum that is never reached has no end either."""
+    if edge is None:
+        return None
+    if isinstance(edge, int):
+        return start_at + edge
+    assert air is not None
+    return reach_max(air, edge, start_at)

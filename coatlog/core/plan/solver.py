@@ -1,0 +1,261 @@
+"""Orders from list rules, CP-SAT and small changes, laid out exactly; the best laid-out one is the plan.
+
+The CP-SAT model is the small one: start times, one cumulative resource for the painters, one for
+every gun and machine, waits and preparation taken from the best list rule's plan, which is also
+the hint.  Pots, bays, opening hours and weather are left to `lay_out`, which judges.
+"""
+
+from __future__ import annotations
+
+import random
+import time
+from collections.abc import Sequence
+from dataclasses import replace
+
+from .bound import is_plain, lower_bound_s
+from .layout import lay_out
+from .orders import cost, legal, list_orders
+from .plan import SIDE_KINDS, Conflict, Objective, Plan
+from .problem import Problem, link_windows
+
+__all__ = ["solve"]
+
+HORIZON_S = 20 * 86400
+CP_SHARE = 0.5
+MOST_DROPS = 12
+MOST_STALE = 300  # so many changes in a row that were tried before: the small problem is looked through
+
+
+def solve(p: Problem, *, objective: Objective = "finish", seed: int = 1, limit_s: float = 2.0) -> Plan:
+    """Best plan found within a time limit [s]; with none, the best of the list rules.
+
+    status: optimal when the finish meets a bound no plan can beat, feasible otherwise, infeasible
+    with the conflicts named when a part cannot be planned; the others still are.  `bound_s` is
+    that bound, from now.
+    """
+    if not p.tasks:
+        return lay_out((), p)
+    given, conflicts, best = p, [], _best_rule(p, objective)
+    while best.finish_at is None and best.conflicts and len(conflicts) < MOST_DROPS:
+        conflict = best.conflicts[-1]
+        dropped = p.tasks[conflict.keys[-1]].part_id if conflict.keys else ""
+        rest = {k: t for k, t in p.tasks.items() if t.part_id != dropped}
+        if not dropped or not rest:
+            break
+        conflicts.append(conflict)
+        links = tuple(x for x in p.links if x.a_key in rest and x.b_key in rest)
+        p = replace(p, tasks=rest, links=links)
+        best = _best_rule(p, objective)
+    if best.finish_at is None or all(t.locked for t in best.tasks):
+        return _judged(best, given, p, conflicts, 0, objective)
+    bound_s = best.finish_at - p.now if _one_order(p) else lower_bound_s(p)
+    until = time.monotonic() + limit_s
+    if limit_s > 0 and not _settled(best, p, objective, bound_s):
+        best, proven_s = _proposed(p, best, objective, seed, limit_s * CP_SHARE)
+        bound_s = max(bound_s, proven_s)
+        if not _settled(best, p, objective, bound_s):
+            best = _changed(p, best, objective, seed, until)
+        if objective == "waiting":
+            best = _drawn_together(p, best, objective)
+    return _judged(best, given, p, conflicts, bound_s, objective)
+
+
+def _judged(
+    best: Plan, given: Problem, p: Problem, conflicts: Sequence[Conflict], bound_s: int, objective: Objective
+) -> Plan:
+    """The plan with its status and its conflicts, those of parts left out among them."""
+    if best.finish_at is None:
+        return replace(best, conflicts=(*conflicts, *best.conflicts))
+    finish_s = best.finish_at - p.now
+    status = best.status
+    if status == "feasible" and finish_s <= bound_s and objective in ("finish", "due"):
+        status = "optimal"
+    if conflicts:
+        status = "infeasible"
+    order = (*best.order, *(k for k in given.tasks if k not in p.tasks))
+    return replace(
+        best,
+        status=status,
+        order=order,
+        conflicts=(*conflicts, *best.conflicts),
+        bound_s=min(bound_s, finish_s),
+    )
+
+
+def _one_order(p: Problem) -> bool:
+    """Whether the waits leave only one order, so that it is laid out as early as it can be."""
+    firsts = set(p.tasks) - {x.b_key for x in p.links}
+    return len(firsts) == 1 and len({x.a_key for x in p.links}) == len(p.tasks) - 1
+
+
+def _best_rule(p: Problem, objective: Objective) -> Plan:
+    return min((lay_out(o, p) for o in list_orders(p)), key=lambda plan: cost(plan, p, objective))
+
+
+def _settled(plan: Plan, p: Problem, objective: Objective, bound_s: int) -> bool:
+    """Whether nothing better can be looked for: finish asked for, met, and nothing late."""
+    finish = (plan.finish_at or p.now) - p.now
+    return objective in ("finish", "due") and finish <= bound_s and cost(plan, p)[1] == 0
+
+
+def _changed(p: Problem, best: Plan, objective: Objective, seed: int, until: float) -> Plan:
+    """Move single tasks, or the rest of a part, along the order as long as that helps."""
+    rng = random.Random(seed)
+    before = {x.b_key: x.a_key for x in p.links}
+    order = [t.key for t in best.tasks if t.key in p.tasks]
+    order += [k for k in best.order if k not in order]
+    if len(order) < 2:
+        return best
+    now_cost = cost(best, p, objective)
+    seen, stale = {tuple(order)}, 0
+    while time.monotonic() < until and stale < MOST_STALE:
+        trial = list(order)
+        i = rng.randrange(len(trial))
+        if rng.random() < 0.5:
+            k = trial.pop(i)
+            trial.insert(max(0, min(len(trial), i + rng.choice((-1, 1)) * rng.randint(1, 6))), k)
+        else:
+            j = rng.randrange(len(trial))
+            trial[i], trial[j] = trial[j], trial[i]
+        placed = legal(tuple(trial), before)
+        if placed in seen:
+            stale += 1
+            continue
+        seen.add(placed)
+        stale = 0
+        plan = lay_out(placed, p)
+        if plan.finish_at is None:
+            continue
+        its_cost = cost(plan, p, objective)
+        if its_cost <= now_cost:
+            order = list(placed)
+            if its_cost < now_cost:
+                best, now_cost = plan, its_cost
+    return best
+
+
+def _drawn_together(p: Problem, best: Plan, objective: Objective) -> Plan:
+    """Begin as late as the finish allows, so that nobody stands about between tasks."""
+    jobs = {t.job_id for t in best.tasks}
+    due = {j: min(p.due.get(j, best.finish_at or p.now), best.finish_at or p.now) for j in jobs}
+    tight = lay_out(best.order, replace(p, due=due))
+    held = {
+        t.key: t.start_at + t.slack_s
+        for t in tight.tasks
+        if t.slack_s is not None and t.slack_s > 0 and t.kind not in SIDE_KINDS
+    }
+    later = lay_out(best.order, replace(p, held={**held, **p.held}))
+    return min((best, later), key=lambda plan: cost(plan, p, objective))
+
+
+def _proposed(p: Problem, hint: Plan, objective: Objective, seed: int, limit_s: float) -> tuple[Plan, int]:
+    """The better of the hint and what CP-SAT proposes, laid out; and the bound it proves [s].
+
+    The bound counts only where whole seconds say it all; elsewhere the model's waits are those of
+    the hinted plan, and it proves nothing.
+    """
+    found = _propose(p, hint, objective, seed, limit_s)
+    if found is None:
+        return hint, 0
+    order, proven_s = found
+    again = lay_out(order, p)
+    better = min((hint, again), key=lambda plan: cost(plan, p, objective))
+    return better, proven_s if is_plain(p) and not p.due else 0
+
+
+def _propose(
+    p: Problem, hint: Plan, objective: Objective, seed: int, limit_s: float
+) -> tuple[tuple[str, ...], int] | None:
+    # Imported here: the library takes most of a second to load, and a plan by list rules has no need of it.
+    from ortools.sat.python import cp_model
+
+    model = cp_model.CpModel()
+    at = {t.key: t for t in hint.tasks}
+    front: dict[str, int] = {}
+    back: dict[str, int] = {}
+    for t in hint.tasks:
+        if t.kind in SIDE_KINDS and t.waits_key is not None:
+            where = back if t.start_at >= at[t.waits_key].start_at else front
+            where[t.waits_key] = where.get(t.waits_key, 0) + t.end_at - t.start_at
+    start, hands = {}, []
+    shared: dict[str, list[object]] = {}
+    for key, t in p.tasks.items():
+        if key not in at:
+            continue
+        if at[key].locked:
+            left = model.new_fixed_size_interval_var(0, max(0, at[key].end_at - p.now), key)
+            hands.append(left)
+            if t.gun:
+                shared.setdefault(t.gun, []).append(left)
+            continue
+        lead, tail = front.get(key, 0), back.get(key, 0)
+        start[key] = model.new_int_var(lead, HORIZON_S, key)
+        model.add_hint(start[key], at[key].start_at - p.now)
+        span = model.new_fixed_size_interval_var(start[key] - lead, lead + t.duration_s + tail, key)
+        if t.hands:
+            hands.append(span)
+        for name in (*((t.gun,) if t.gun else ()), *t.uses):
+            shared.setdefault(name, []).append(span)
+        chosen = next((w for w in t.windows if w[1] is None or at[key].start_at <= w[1]), None)
+        if chosen is not None:
+            model.add(start[key] >= max(0, chosen[0] - p.now))
+            if chosen[1] is not None:
+                model.add(start[key] <= chosen[1] - p.now)
+        if key in p.held:
+            model.add(start[key] >= p.held[key] - p.now)
+    model.add_cumulative(hands, [1] * len(hands), max(1, p.painters))
+    for name, spans in shared.items():
+        count = p.units.get(name, 1)
+        if count == 1:
+            model.add_no_overlap(spans)
+        elif count < len(spans):
+            model.add_cumulative(spans, [1] * len(spans), count)
+    for link in p.links:
+        if link.b_key not in start or link.a_key not in at:
+            continue
+        a, b = at[link.a_key], at[link.b_key]
+        own = link_windows(link, p.airs.get(b.part_id), a.start_at, a.end_at, p.tasks[link.b_key].duration_s)
+        window = next((w for w in own if w[0] <= b.start_at and (w[1] is None or b.start_at <= w[1])), None)
+        if window is None:
+            continue
+        began = start.get(link.a_key, a.start_at - p.now)
+        model.add(start[link.b_key] >= began + (window[0] - a.start_at))
+        if window[1] is not None:
+            model.add(start[link.b_key] <= began + (window[1] - a.start_at))
+    end = model.new_int_var(0, 2 * HORIZON_S, "finish")
+    for key, begin in start.items():
+        model.add(end >= begin + p.tasks[key].duration_s)
+    goal = _goal(model, p, start, end, objective)
+    # What was asked for first, then the sum of starts: one second of it outweighs any sum.
+    weight = len(start) * HORIZON_S + 1
+    model.minimize(goal * weight + sum(start.values()))
+    solver = cp_model.CpSolver()
+    solver.parameters.random_seed = seed
+    solver.parameters.max_time_in_seconds = limit_s
+    solver.parameters.num_workers = 1
+    status = solver.solve(model)
+    if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+        return None
+    placed = sorted(start, key=lambda k: (solver.value(start[k]), k))
+    order = (*(k for k in p.tasks if k not in start), *placed)
+    proven = int(solver.best_objective_bound // weight) if objective == "finish" else 0
+    return legal(order, {x.b_key: x.a_key for x in p.links}), proven
+
+
+def _goal(model, p: Problem, start, end, objective: Objective):  # type: ignore[no-untyped-def]
+    """The expression to make small, in seconds."""
+    late = []
+    for job, due in p.due.items():
+        own = [k for k in start if p.tasks[k].job_id == job]
+        if own:
+            over = model.new_int_var(0, 2 * HORIZON_S, f"late {job}")
+            for k in own:
+                model.add(over >= start[k] + p.tasks[k].duration_s - (due - p.now))
+            late.append(over)
+    goal = end
+    if objective == "waiting":
+        first = model.new_int_var(0, HORIZON_S, "first")
+        for k in start:
+            model.add(first <= start[k])
+        goal = end - first
+    return goal + 50 * sum(late) if late else goal

@@ -1,0 +1,410 @@
+"""From a job's facts and state to its tasks: steps, coats, tape off, with their waits.
+
+Times of steps are assumed until a shop measures its own.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from ..drying import Pace
+from ..mix import pot_points
+from ..run.amounts import coat_ml
+from ..run.facts import Facts, Layer
+from ..run.manner import manner
+from ..run.ripening import sheet_pace
+from ..run.service import PartService
+from ..run.states import JobState, NextTask, PartState
+from ..run.timeline import Timeline
+from ..sheet import Sheet
+from .problem import Bay, Edge, Interval, Link, Pot, Problem, ToDo, link_windows
+
+__all__ = ["FIX_STEPS", "STEP_TIMES", "UNMASK_S", "Room", "problem"]
+
+UNMASK_S = 300
+#: Assumed: (least, for each m²) [s].
+STEP_TIMES: dict[str, tuple[int, int]] = {"mask": (300, 300), "abrade": (300, 480), "wipe": (120, 90)}
+FIX_STEPS = ("abrade", "wipe")
+OTHER_STEP = (300, 180)
+KEY_VALID_S = 24 * 3600  # assumed, where a sheet is silent
+BARE_METAL_S = 4 * 3600  # common practice, no published source
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Room:
+    """A place objects stand in: how many at once (None: no limit), and its fit weather outdoors."""
+
+    name: str
+    holds: int | None = None
+    weather: tuple[tuple[int, int], ...] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class _On:
+    """A coat others wait for."""
+
+    key: str
+    layer: Layer
+    n: int
+
+
+@dataclass(slots=True)
+class _Work:
+    """Tasks and links of one job while they are gathered."""
+
+    facts: Facts
+    job_id: str
+    now: int
+    airs: Mapping[str, Timeline]
+    tasks: dict[str, ToDo]
+    links: list[Link]
+
+
+def problem(
+    facts: Facts,
+    state: JobState,
+    airs: Mapping[str, Timeline],
+    *,
+    now: int,
+    hours: Sequence[tuple[int, int]],
+    painters: int = 1,
+    rooms: Mapping[str, Room] | None = None,
+    units: Mapping[str, int] | None = None,
+    due_at: int | None = None,
+    ready_at: int | None = None,
+    keyed: Sequence[str] = (),
+) -> Problem:
+    """What is still to do on a job, with its waits.
+
+    Parameters
+    ----------
+    hours : opening intervals, UTC seconds.
+    rooms, units : what the shop has, by place id and by gun.
+    due_at, ready_at : when the job must be done, and from when its parts are there [epoch s].
+    keyed : tasks whose window may pass, as the coat before is abraded and wiped instead.
+    """
+    work = _Work(facts, state.job_id, now, airs, {}, [])
+    for part in state.parts:
+        task = next((t for t in state.next if t.part_id == part.part_id), None)
+        _add_part(work, part, state.service, task, ready_at, frozenset(keyed))
+    alive: dict[tuple[str, str], tuple[str, float, int]] = {}
+    for b in sorted(state.batches, key=lambda b: b.use_by_at or 0):
+        if b.mixed and b.closed_at is None and b.use_by_at is not None and b.use_by_at > now:
+            alive[state.job_id, b.sheet_id] = (b.batch_id, b.left_ml, b.use_by_at)
+    rooms = rooms or {}
+    return Problem(
+        job_id=state.job_id,
+        now=now,
+        tasks=work.tasks,
+        links=tuple(work.links),
+        airs=airs,
+        painters=painters,
+        hours=tuple(hours),
+        pots={k: _pot(facts, s) for k, s in facts.sheets.items()},
+        alive=alive,
+        names={s.id: s.name for s in facts.sheets.values()},
+        units=dict(units or {}),
+        bays=_bays(work, state, rooms),
+        weather={k: r.weather for k, r in rooms.items() if r.weather is not None},
+        due={} if due_at is None else {state.job_id: due_at},
+    )
+
+
+def _bays(work: _Work, state: JobState, rooms: Mapping[str, Room]) -> dict[str, Bay]:
+    """Of each bay with a limit: is this job in it, and until when does it only dry there."""
+    out: dict[str, Bay] = {}
+    for place, room in rooms.items():
+        if room.holds is None:
+            continue
+        parts = [p for p in state.parts if p.place_id == place]
+        to_do = any(t.place_id == place for t in work.tasks.values())
+        gone = {x.part_id for x in state.service}
+        wet = [p for p in parts if p.films and p.part_id not in gone]
+        bay = Bay(name=room.name, holds=room.holds)
+        if to_do and wet:
+            bay = replace(bay, inside=(state.job_id,))
+        elif wet and (until := max(_movable_at(p) for p in wet)) > work.now:
+            bay = replace(bay, drying=((state.job_id, until),))
+        out[place] = bay
+    return out
+
+
+def _movable_at(part: PartState) -> int:
+    """When a coated part may be moved out: dry to handle, or to touch where a sheet says no more."""
+    for name in ("handle", "touch"):
+        gate = next((g for g in part.gates if g.name == name), None)
+        if gate is not None and gate.late_at is not None:
+            return gate.late_at
+    return 0
+
+
+def _pot(facts: Facts, sheet: Sheet) -> Pot:
+    method = facts.methods.get(sheet.method_id) or next(iter(facts.methods.values()))
+    pace = sheet_pace(sheet, pot_points(sheet.pot), "max") if sheet.pot else None
+    return Pot(
+        mix_s=method.mix_s if sheet.pot else 0,
+        pace=pace,
+        use_frac=sheet.use_frac,
+        induction_s=sheet.induction_s if sheet.pot else 0,
+        stir_every_s=sheet.stir_every_s,
+    )
+
+
+def _add_part(
+    work: _Work,
+    part: PartState,
+    service: Sequence[PartService],
+    due: NextTask | None,
+    ready_at: int | None,
+    keyed: frozenset[str],
+) -> None:
+    """Tasks of one part from the substrate up, each linked to the one below it."""
+    facts, now = work.facts, work.now
+    before: _On | None = None
+    windows: tuple[Interval, ...] = ()
+    blocked: str | None = None
+    steps: tuple[str, ...] = ()
+    top = part.films[-1] if part.films else None
+    if any(x.part_id == part.part_id and x.ended_at is not None for x in service) and top is None:
+        return
+    if top is not None and top.done_at is None:
+        layer = facts.layer(top.layer_id)
+        work.tasks[top.slot] = _coat(work, layer, top.n, began_at=top.started_at)
+        before = _On(top.slot, layer, top.n)
+    elif top is not None:
+        windows, closed, blocked = _windows_of_top(part, now)
+        steps = due.steps if closed and due is not None else ()
+        if closed and not steps:
+            blocked = "its window has closed, and its sheet says no way to open it again"
+    else:
+        windows, steps = _bare_metal(due, now)
+        if ready_at is not None and ready_at > now:
+            windows = tuple((max(a, ready_at), b) for a, b in windows) or ((ready_at, None),)
+        if _masked(facts, part):
+            steps = ("mask", *steps)
+    steps = tuple(s for s in steps if s not in part.steps_done)
+    chain: Link | None = None
+    if steps:
+        step_at = ((ready_at, None),) if ready_at is not None and ready_at > now and top is None else ()
+        chain = _add_steps(work, part.part_id, steps, step_at)
+        if "abrade" in steps:
+            windows = ()
+    first = True
+    for layer in facts.layers_of(part.part_id):
+        done = sum(f.layer_id == layer.id for f in part.films)
+        for n in range(done + 1, layer.coats + 1):
+            task = _coat(work, layer, n, windows=windows, blocked=blocked)
+            if task.key in keyed and before is not None:
+                chain = _add_steps(work, part.part_id, FIX_STEPS, (), after=before.key, key=f"{layer.id}-{n}")
+                before = None
+            work.tasks[task.key] = task
+            if first and chain is not None:
+                work.links.append(replace(chain, b_key=task.key))
+            elif before is not None:
+                work.links.append(_recoat_link(facts, before, _On(task.key, layer, n)))
+            elif chain is not None:
+                work.links.append(replace(chain, b_key=task.key))
+            before, windows, blocked, chain, first = _On(task.key, layer, n), (), None, None, False
+    if not any(x.part_id == part.part_id for x in service):
+        _add_then(work, part, before)
+        _add_unmask(work, part, before)
+
+
+def _masked(facts: Facts, part: PartState) -> bool:
+    """Whether tape comes off this part in the end, so that it has to go on first."""
+    layers = facts.layers_of(part.part_id)
+    return bool(layers) and bool(facts.sheets[layers[-1].sheet_id].points_for("unmask_from"))
+
+
+def _bare_metal(due: NextTask | None, now: int) -> tuple[tuple[Interval, ...], tuple[str, ...]]:
+    """Until when abraded bare metal takes its first coat; past it the steps that make it bare anew."""
+    if due is None or due.closes_at is None:
+        return (), ()
+    if due.closes_at <= now:
+        return (), FIX_STEPS
+    return ((now, due.closes_at),), ()
+
+
+def _add_steps(
+    work: _Work,
+    part_id: str,
+    steps: Sequence[str],
+    windows: tuple[Interval, ...],
+    *,
+    after: str | None = None,
+    key: str = "",
+) -> Link:
+    """Steps one after the other; the link answered leads from the last of them to a coat."""
+    facts = work.facts
+    part = facts.part(part_id)
+    last: str | None = after
+    for step in steps:
+        least_s, per_m2_s = STEP_TIMES.get(step, OTHER_STEP)
+        task = ToDo(
+            key=f"{part_id}/step/{step}{'-' + key if key else ''}",
+            kind="step",
+            part_id=part_id,
+            job_id=work.job_id,
+            label=f"{part.name}, {step}",
+            duration_s=max(least_s, round(per_m2_s * part.area_m2 * part.count)),
+            windows=windows,
+            place_id=part.place_id,
+        )
+        work.tasks[task.key] = task
+        if last is not None:
+            work.links.append(Link(last, task.key, _step_after(facts, part_id, last, after), step, ""))
+        last, windows = task.key, ()
+    assert last is not None
+    keeps = BARE_METAL_S if not after and "abrade" in steps else KEY_VALID_S
+    return Link(last, "", ((None, keeps if "abrade" in steps else None),), "key", "")
+
+
+def _step_after(facts: Facts, part_id: str, last: str, after: str | None) -> tuple[tuple[Edge, Edge], ...]:
+    """A coat is dry to sand (or to touch, where its sheet says no more) before it is abraded."""
+    if last != after:
+        return ((None, None),)
+    layer = facts.layer(last.split("/")[1])
+    sheet = facts.sheets[layer.sheet_id]
+    points = sheet.points_for("sand") or sheet.points_for("touch")
+    return ((sheet_pace(sheet, points, "min") if points else None, None),)
+
+
+def _coat(
+    work: _Work,
+    layer: Layer,
+    n: int,
+    *,
+    windows: tuple[Interval, ...] = (),
+    blocked: str | None = None,
+    began_at: int | None = None,
+) -> ToDo:
+    facts = work.facts
+    part, sheet = facts.part(layer.part_id), facts.sheets[layer.sheet_id]
+    method = facts.methods[layer.method_id]
+    hint = manner(sheet, layer.method_id, n, part.shape)
+    return ToDo(
+        key=f"{part.id}/{layer.id}/{n}",
+        kind="coat",
+        part_id=part.id,
+        job_id=work.job_id,
+        label=f"{part.name}, {sheet.name.lower()} {n} of {layer.coats}",
+        duration_s=facts.coat_s(layer),
+        sheet_id=sheet.id,
+        volume_ml=coat_ml(facts, layer).value,
+        windows=windows,
+        blocked=blocked,
+        began_at=began_at,
+        gun=layer.method_id if method.clean_s else "",
+        setup_s=method.setup_s if method.clean_s else 0,
+        clean_s=method.clean_s,
+        place_id=part.place_id,
+        dry_s=sheet.limits.dry_after_s or 0,
+        leaves=_leaves(sheet),
+        character=hint.character,
+        direction=hint.direction,
+    )
+
+
+def _leaves(sheet: Sheet) -> Pace | None:
+    points = sheet.points_for("handle") or sheet.points_for("touch")
+    return sheet_pace(sheet, points, "min") if points else None
+
+
+def _windows_of_top(part: PartState, now: int) -> tuple[tuple[Interval, ...], bool, str | None]:
+    """Intervals for the next coat from what lies on the part; whether all of them have closed."""
+    windows: list[Interval] = []
+    for s in part.films[-1].spans:
+        if s.state not in ("open", "closing"):
+            continue
+        if windows and windows[-1][1] == s.from_at:
+            windows[-1] = (windows[-1][0], s.to_at)
+        else:
+            windows.append((s.from_at, s.to_at))
+    ahead = tuple(w for w in windows if w[1] is None or w[1] > now)
+    if ahead:
+        return ahead, False, None
+    if windows:
+        return (), True, None
+    return (), False, "its window does not open at the temperatures known and assumed: warm it"
+
+
+def _recoat_link(facts: Facts, below: _On, above: _On) -> Link:
+    lower, upper = facts.sheets[below.layer.sheet_id], facts.sheets[above.layer.sheet_id]
+    recoat = facts.join(lower.id, upper.id)
+    windows: list[tuple[Edge, Edge]] = []
+    for w in recoat.windows if recoat else ():
+        opens = None if w.from_s == 0 else sheet_pace(lower, ((w.at_degc, w.from_s),), "min")
+        closes = None if w.to_s is None else sheet_pace(lower, ((w.at_degc, w.to_s),), "max")
+        windows.append((opens, closes))
+    shape = facts.part(above.layer.part_id).shape
+    was = manner(lower, below.layer.method_id, below.n, shape).direction
+    then = manner(upper, above.layer.method_id, above.n, shape).direction
+    turned = bool(was and then) and was != then
+    return Link(below.key, above.key, tuple(windows) or ((None, None),), "recoat", lower.id, turned)
+
+
+def _add_then(work: _Work, part: PartState, before: _On | None) -> None:
+    """What the top sheet wants done to its last coat, if nobody has done it yet."""
+    facts = work.facts
+    layers = facts.layers_of(part.part_id)
+    if not layers:
+        return
+    top = facts.sheets[layers[-1].sheet_id]
+    for then in top.then:
+        if before is None and then.step in part.steps_done:
+            continue
+        opens = sheet_pace(top, ((then.at_degc, then.from_s),), "min")
+        closes = None if then.to_s is None else sheet_pace(top, ((then.at_degc, then.to_s),), "max")
+        key = f"{part.part_id}/step/{then.step.replace(' ', '_')}"
+        film = part.films[-1] if part.films else None
+        windows: tuple[Interval, ...] = ()
+        if before is None and film is not None and film.done_at is not None:
+            done = Link(film.slot, key, ((opens, closes),), "then", top.id)
+            air = work.airs.get(part.part_id)
+            windows = link_windows(done, air, film.started_at, film.done_at, then.takes_s)
+            # Too late or not, it still has to be done.
+            windows = tuple((a, None) for a, _ in windows[:1]) or ((work.now, None),)
+        work.tasks[key] = ToDo(
+            key=key,
+            kind="step",
+            part_id=part.part_id,
+            job_id=work.job_id,
+            label=f"{facts.part(part.part_id).name}, {then.step}",
+            duration_s=then.takes_s,
+            windows=windows,
+            place_id=part.place_id,
+        )
+        if before is not None:
+            work.links.append(Link(before.key, key, ((opens, closes),), "then", top.id))
+
+
+def _add_unmask(work: _Work, part: PartState, before: _On | None) -> None:
+    facts = work.facts
+    layers = facts.layers_of(part.part_id)
+    if not layers or part.unmasked_at is not None:
+        return
+    top = facts.sheets[layers[-1].sheet_id]
+    opens, closes = top.points_for("unmask_from"), top.points_for("unmask_to")
+    if not opens:
+        return
+    gate = next((g for g in part.gates if g.name == "unmask_from"), None)
+    windows: tuple[Interval, ...] = ()
+    if gate is not None and gate.late_at is not None:
+        # Past its end the tape still has to come off: the film is cut first, it does not stop.
+        windows = ((gate.late_at, None),)
+    key = f"{part.part_id}/unmask/1"
+    work.tasks[key] = ToDo(
+        key=key,
+        kind="unmask",
+        part_id=part.part_id,
+        job_id=work.job_id,
+        label=f"{facts.part(part.part_id).name}, tape off",
+        duration_s=UNMASK_S,
+        windows=windows,
+        place_id=part.place_id,
+    )
+    if before is not None:
+        to = sheet_pace(top, closes, "max") if closes else None
+        links = ((sheet_pace(top, opens, "min"), to),)
+        work.links.append(Link(before.key, key, links, "unmask", top.id))

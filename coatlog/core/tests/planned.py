@@ -1,0 +1,149 @@
+"""A second opinion on plans: every constraint of a problem looked at anew, in words."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterator
+
+from coatlog.core.plan.plan import SIDE_KINDS, Plan, Task
+from coatlog.core.plan.problem import Link, Problem
+from coatlog.core.run.ripening import reach_max, reach_min
+
+
+def orders(p: Problem) -> Iterator[tuple[str, ...]]:
+    """Every order in which each task comes after those it waits for."""
+    before: dict[str, set[str]] = {k: set() for k in p.tasks}
+    for x in p.links:
+        before[x.b_key].add(x.a_key)
+
+    def go(done: tuple[str, ...]) -> Iterator[tuple[str, ...]]:
+        if len(done) == len(p.tasks):
+            yield done
+        for k in p.tasks:
+            if k not in done and before[k] <= set(done):
+                yield from go((*done, k))
+
+    return go(())
+
+
+def broken(plan: Plan, p: Problem) -> list[str]:
+    """Every constraint a plan breaks."""
+    at = {t.key: t for t in plan.tasks}
+    out = [f"{x.a_key} -> {x.b_key}" for x in p.links if x.b_key in at and not _link_holds(x, at, p)]
+    out += _overlaps(plan, p) + _guns(plan, p) + _bays(plan, p) + _batches(plan, p, at)
+    for t in plan.tasks:
+        if p.hours and not t.locked and not any(o <= t.start_at and t.end_at <= c for o, c in p.hours):
+            out.append(f"{t.key} outside hours")
+        if t.kind in SIDE_KINDS:
+            continue
+        todo = p.tasks[t.key]
+        windows = todo.windows or ((p.now, None),)
+        if not t.locked and not any(a <= t.start_at and (b is None or t.start_at <= b) for a, b in windows):
+            out.append(f"{t.key} outside its window")
+        if t.start_at < p.held.get(t.key, 0):
+            out.append(f"{t.key} before it was put")
+        calm = p.weather.get(todo.place_id)
+        if calm is not None and not any(a <= t.start_at and t.end_at + todo.dry_s <= b for a, b in calm):
+            out.append(f"{t.key} in bad weather")
+    return out
+
+
+def _link_holds(x: Link, at: dict[str, Task], p: Problem) -> bool:
+    """Both local intervals: the shortest against the minimum, the longest against the maximum."""
+    a, b = at[x.a_key], at[x.b_key]
+    air = p.airs.get(b.part_id)
+    for opens, closes in x.windows:
+        first = a.end_at
+        if opens is not None:
+            first = a.end_at + opens if isinstance(opens, int) else reach_min(air, opens, a.end_at)
+        last = None
+        if closes is not None:
+            last = a.start_at + closes if isinstance(closes, int) else reach_max(air, closes, a.start_at)
+        oldest = b.end_at if x.turned else b.start_at
+        if first is not None and b.start_at >= first and (last is None or oldest <= last):
+            return True
+    return False
+
+
+def _overlaps(plan: Plan, p: Problem) -> list[str]:
+    """Nobody does two things at once; nor does a machine."""
+    hands = [t for t in plan.tasks if t.kind in SIDE_KINDS or p.tasks[t.key].hands]
+    out = [f"painter {t.painter} of {p.painters}" for t in hands if t.painter >= p.painters]
+    for painter in range(p.painters):
+        out += _clashes([t for t in hands if t.painter == painter])
+    for name in {m for t in p.tasks.values() for m in t.uses}:
+        mine = [t for t in plan.tasks if t.key in p.tasks and name in p.tasks[t.key].uses]
+        if p.units.get(name, 1) == 1:
+            out += [f"{name}: {x}" for x in _clashes(mine)]
+    return out
+
+
+def _clashes(tasks: list[Task]) -> list[str]:
+    mine = sorted(tasks, key=lambda t: (t.start_at, t.end_at))
+    return [f"{a.key} overlaps {b.key}" for a, b in itertools.pairwise(mine) if b.start_at < a.end_at]
+
+
+def _guns(plan: Plan, p: Problem) -> list[str]:
+    """Where there is one gun: between two materials in it stands a clean, and after the last coat."""
+    out = []
+    for gun in {t.gun for t in p.tasks.values() if t.gun}:
+        if p.units.get(gun, 1) > 1:
+            continue
+        coats = sorted((t for t in plan.tasks if t.key in p.tasks and p.tasks[t.key].gun == gun),
+                       key=lambda t: t.start_at)  # fmt: skip
+        out += _clashes(coats)
+        cleans = [t for t in plan.tasks if t.kind == "clean" and p.tasks[t.key.rsplit("/", 1)[0]].gun == gun]
+        for a, b in itertools.pairwise(coats):
+            same = (p.tasks[a.key].job_id, p.tasks[a.key].sheet_id) == (
+                p.tasks[b.key].job_id,
+                p.tasks[b.key].sheet_id,
+            )
+            cleaned = any(a.end_at <= c.start_at and c.end_at <= b.start_at for c in cleans)
+            if not same and not cleaned:
+                out.append(f"{gun} not cleaned between {a.key} and {b.key}")
+        if coats and not any(c.start_at >= coats[-1].end_at for c in cleans):
+            out.append(f"{gun} left dirty after {coats[-1].key}")
+    return out
+
+
+def _bays(plan: Plan, p: Problem) -> list[str]:
+    """No more objects in a bay than it holds, each there until dry enough to move."""
+    out = []
+    for place, bay in p.bays.items():
+        stays: dict[str, list[int]] = {}
+        for t in plan.tasks:
+            todo = p.tasks.get(t.key)
+            if todo is None or todo.place_id != place:
+                continue
+            end = t.end_at
+            if todo.leaves is not None:
+                end = reach_min(p.airs[t.part_id], todo.leaves, end) or end
+            low, high = stays.get(t.job_id, [t.start_at, end])
+            stays[t.job_id] = [min(low, t.start_at), max(high, end)]
+        for who in bay.inside:
+            if who in stays:
+                stays[who][0] = p.now
+        stays |= {who: [p.now, until] for who, until in bay.drying}
+        for low, _ in stays.values():
+            if sum(a <= low < b for a, b in stays.values()) > bay.holds:
+                out.append(f"{bay.name} too full")
+    return out
+
+
+def _batches(plan: Plan, p: Problem, at: dict[str, Task]) -> list[str]:
+    """Every coat is mixed for once, after its pot has stood and before it dies."""
+    out = []
+    for b in plan.batches:
+        pot = p.pots[b.sheet_id]
+        for key in b.draws:
+            if at[key].start_at < b.mix_at + pot.mix_s + pot.induction_s:
+                out.append(f"{key} before its pot was ready")
+            if b.use_by_at is not None and at[key].end_at > b.use_by_at:
+                out.append(f"{key} after its pot died")
+        ml = sum(p.tasks[k].volume_ml for k in b.draws)
+        if abs(ml - b.total_ml) > 1e-6 or (pot.most_ml is not None and ml > pot.most_ml + 1e-6):
+            out.append(f"{b.key} holds {b.total_ml} for {ml}")
+    drawn = [k for b in plan.batches for k in b.draws]
+    if len(drawn) != len(set(drawn)):
+        out.append("a coat from two batches")
+    return out
