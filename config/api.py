@@ -19,6 +19,7 @@ from coatlog.run.api import router as run
 from coatlog.run.exchange_api import router as exchange
 from coatlog.run.jobs_api import router as made_jobs
 from coatlog.run.leave_api import router as leave
+from coatlog.run.plan_api import router as plan
 from coatlog.run.record_api import router as record
 from coatlog.run.weather_api import router as weather
 from coatlog.shelf.api import router as shelf
@@ -50,6 +51,7 @@ api.add_router("", exchange, tags=["exchange"])
 api.add_router("", made_jobs, tags=["jobs"])
 api.add_router("", run, tags=["run"])
 api.add_router("", leave, tags=["run"])
+api.add_router("", plan, tags=["run"])
 api.add_router("", record, tags=["record"])
 api.add_router("", weather, tags=["weather"])
 

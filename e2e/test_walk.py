@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 from coatlog.demo.estuary import PASSWORD, load_estuary
 from coatlog.jobs.models import Job
 from coatlog.logbook.models import LogEntry
-from coatlog.run import services
+from coatlog.run import projection, services
 from coatlog.run.models import JobProjection
 from coatlog.shop import clock
 
@@ -189,7 +189,7 @@ class WalkTest(BrowserCase):
         self.assertEqual(LogEntry.objects.get(entry_id=strike.target_id).kind, "coat_started")
 
     def wait_until_open(self, job: Job, phone: Page) -> None:
-        state = services.state_from(JobProjection.objects.get(job=job))
+        state = projection.state_from(JobProjection.objects.get(job=job))
         opens = min(t.opens_at or 0 for t in state.next if t.kind == "coat")
         self.later(max(1, (opens - clock.now()) / 60 + 1), phone)
         phone.get_by_role("button", name="Start coat").wait_for()
@@ -399,7 +399,7 @@ class TroubleTest(BrowserCase):
         self.run = f"{self.live_server_url}/#/jobs/{self.job.pk}/run"
 
     def state(self, name: str) -> str:
-        page = services.view(services.state_from(JobProjection.objects.get(job=self.job)), clock.now())
+        page = services.view(projection.state_from(JobProjection.objects.get(job=self.job)), clock.now())
         part_id = next(p["id"] for p in self.job.facts.get().doc["parts"] if p["name"] == name)
         return next(p.state or "" for p in page.parts if p.part_id == part_id)
 

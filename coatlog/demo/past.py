@@ -14,6 +14,7 @@ from coatlog.core.sheet import Sheet
 from coatlog.jobs.models import Job
 from coatlog.logbook.services import Draft
 from coatlog.run import services
+from coatlog.run.planning import plan_shop
 from coatlog.shop.models import Member
 
 __all__ = ["DAY", "HOUR", "Past"]
@@ -149,4 +150,4 @@ class Past:
         if refused:
             raise RuntimeError(f"demo entries refused: {refused[:3]}")
         if plan:
-            services.plan_job(owner, self.job, limit_s=0.0)
+            plan_shop(owner, asked_for=self.job, limit_s=0.0)

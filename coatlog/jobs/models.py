@@ -36,6 +36,9 @@ class Job(models.Model):
     title = models.CharField(max_length=120)
     customer = models.CharField(max_length=60, default="", blank=True)
     created_at = models.BigIntegerField()
+    due_at = models.BigIntegerField(null=True, blank=True)  # must be done by then
+    ready_at = models.BigIntegerField(null=True, blank=True)  # its parts are there from then on
+    slot_at = models.BigIntegerField(null=True, blank=True)  # launched or handed over at that hour
 
 
 class FactsDoc(models.Model):

@@ -10,9 +10,11 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Schema
 from pydantic import Field
 
-from coatlog.core.codec import from_plain, to_plain
-from coatlog.core.run.facts import Facts
+from coatlog.core.codec import to_plain
+from coatlog.core.plan.explain import Change, changes
+from coatlog.core.plan.leave import StopPoint, stop_points
 from coatlog.core.plan.plan import Plan
+from coatlog.core.run.facts import Facts
 from coatlog.core.run.states import Clock, JobState
 from coatlog.core.run.view import View, view
 from coatlog.core.why import FORMULAS
@@ -22,12 +24,15 @@ from coatlog.logbook.models import LogEntry
 from coatlog.logbook.services import Draft
 from coatlog.shop import clock
 from coatlog.shop.auth import member_of
+from coatlog.shop.hours import open_intervals
 from coatlog.shop.models import Member
 
-from . import services
+from . import projection, services
+from .floor import floor_of
 from .heads import JobHead, job_head
 from .models import DUE_AHEAD_S, JobProjection
 from .pages import AirNow, MixPage, RibbonPoint, air_now, mix_page, ribbon
+from .reflow import fresh_plans
 
 router = Router()
 MAX_ENTRIES = 200
@@ -79,8 +84,16 @@ class FormulaOut(Schema):
     source: str
 
 
+class Span(Schema):
+    from_at: int
+    to_at: int
+
+
 class JobPage(Schema):
-    """A job as its pages show it.  Valid until the next entry or reading: the states carry times."""
+    """A job as its pages show it.  Valid until the next entry or reading: the states carry times.
+
+    `changes`: what moved against the plan as adopted at `planned_at`; `stops`: where one may stop.
+    """
 
     now_at: int
     seq: int
@@ -89,6 +102,13 @@ class JobPage(Schema):
     state: JobState
     view: View
     plan: Plan | None
+    planned_at: int | None
+    changes: list[Change]
+    stops: list[StopPoint]
+    hours: list[Span]
+    due_at: int | None
+    ready_at: int | None
+    slot_at: int | None
     air: AirNow
     ribbon: list[RibbonPoint]
     log: list[LogLine]
@@ -134,16 +154,15 @@ def get_now(request: HttpRequest) -> NowPage:
     lines = []
     due: list[DueLine] = []
     facts = services.facts_shown_now(member, now)
-    for row in services.heads(member, now):
-        state = services.state_from(row)
+    rows = list(services.heads(member, now))
+    plans = fresh_plans(member.shop, rows, now)
+    for row in rows:
+        state = projection.state_from(row)
         if state.facts_id not in facts:
             continue
         due += _due(row, state, facts[state.facts_id], now)
         if not row.is_live(now):
             continue
-        plan = from_plain(Plan, row.plan) if row.plan else None
-        if plan is not None and any(t.start_at < now for t in plan.tasks if not t.locked):
-            plan = services.plan_now(row.job, row, state, services.ground_of(row.job), now)
         picked = view(state, now)
         lines.append(
             NowLine(
@@ -151,7 +170,7 @@ def get_now(request: HttpRequest) -> NowPage:
                 view=picked,
                 facts=facts[state.facts_id],
                 state=state,
-                plan=plan,
+                plan=plans[row.job_id],
             )
         )
     lines.sort(key=lambda x: (x.view.latest_start_at is None, x.view.latest_start_at or 0))
@@ -189,7 +208,7 @@ def _due(row: JobProjection, state: JobState, facts: Facts, now: int) -> list[Du
 def get_job(request: HttpRequest, job_id: UUID, response: HttpResponse) -> JobPage | HttpResponse:
     member, now = member_of(request), clock.now()
     job = services.job_of(member, job_id)
-    row = services.current(job, now=now)
+    row = projection.current(job, now=now)
     # Between entries only the clock moves; the states carry their times, the plan is laid out anew.
     turned = int(row.next_change_at is not None and now >= row.next_change_at)
     tag = f'W/"{row.through_seq}-{row.climate_id[:12]}-{now // 60}-{turned}"'
@@ -200,16 +219,20 @@ def get_job(request: HttpRequest, job_id: UUID, response: HttpResponse) -> JobPa
 
 
 def _job_page(member: Member, job: Job, row: JobProjection, now: int) -> JobPage:
-    state = services.state_from(row)
-    ground = services.ground_of(job)
+    state = projection.state_from(row)
+    ground = projection.ground_of(job)
     facts = ground.facts[state.facts_id or next(iter(ground.facts))]
     picked = view(state, now)
     part_id = picked.next[0].part_id if picked.next else facts.parts[0].id
-    air = services.timeline_of(ground, state, part_id)
+    air = projection.timeline_of(ground, state, part_id)
     sheet = None
     if picked.next and picked.next[0].layer_id:
         sheet = facts.sheets[facts.layer(picked.next[0].layer_id).sheet_id]
-    plan = services.plan_now(job, row, state, ground, now)
+    plan = fresh_plans(job.shop, [row], now)[job.pk]
+    floor = floor_of(job.shop, now)
+    p = floor.problem(only=job)
+    adopted = floor.adopted.get(str(job.pk))
+    hours = open_intervals(job.shop, now)
     until = max((t.end_at for t in plan.tasks), default=now) if plan else now
     return JobPage(
         now_at=now,
@@ -219,6 +242,13 @@ def _job_page(member: Member, job: Job, row: JobProjection, now: int) -> JobPage
         state=state,
         view=picked,
         plan=plan,
+        planned_at=adopted.made_at if adopted else None,
+        changes=list(changes(adopted, plan)) if adopted and plan else [],
+        stops=list(stop_points(p, plan, hours, lead_s=floor.lead_s(p))) if p and plan else [],
+        hours=[Span(from_at=a, to_at=b) for a, b in hours[:5]],
+        due_at=job.due_at,
+        ready_at=job.ready_at,
+        slot_at=job.slot_at,
         air=air_now(air, str(job.place_id), sheet, now),
         ribbon=list(ribbon(air, now - 4 * 3600, max(now + 8 * 3600, min(until, now + 36 * 3600)))),
         log=_log(job, state),
@@ -257,14 +287,14 @@ class MixQuery(Schema):
 def get_mix(request: HttpRequest, job_id: UUID, q: Query[MixQuery]) -> MixPage:
     member, now = member_of(request), clock.now()
     job = services.job_of(member, job_id)
-    row = services.current(job, now=now)
-    state = services.state_from(row)
-    ground = services.ground_of(job)
+    row = projection.current(job, now=now)
+    state = projection.state_from(row)
+    ground = projection.ground_of(job)
     facts = ground.facts.get(state.facts_id or "")
     if facts is None:
         raise Refused("This job has no facts yet.")
-    air = services.timeline_of(ground, state, facts.parts[0].id)
-    plan = services.plan_now(job, row, state, ground, now)
+    air = projection.timeline_of(ground, state, facts.parts[0].id)
+    plan = fresh_plans(job.shop, [row], now)[job.pk]
     return mix_page(
         facts,
         state,
@@ -277,12 +307,6 @@ def get_mix(request: HttpRequest, job_id: UUID, q: Query[MixQuery]) -> MixPage:
         voc_limit_g_per_l=member.shop.voc_limit_g_per_l,
         voc_less_water=member.shop.voc_less_water,
     )
-
-
-@router.post("/jobs/{job_id}/plan", response=Plan, operation_id="plan_job")
-def post_plan(request: HttpRequest, job_id: UUID) -> Plan:
-    member = member_of(request)
-    return services.plan_job(member, services.job_of(member, job_id))
 
 
 @router.get("/formulas", response=list[FormulaOut], operation_id="list_formulas")

@@ -18,16 +18,16 @@ from django.db import transaction
 
 from coatlog.core.codec import canonical, content_id, from_plain, to_plain
 from coatlog.core.errors import CoreError
+from coatlog.core.plan.plan import Plan
 from coatlog.core.run.entries import parse_body
 from coatlog.core.run.facts import Facts
-from coatlog.core.plan.plan import Plan
 from coatlog.errors import NotPermitted, Refused
 from coatlog.jobs.models import Asset, FactsDoc, Job
 from coatlog.logbook.models import ClimateReading, LogEntry
 from coatlog.logbook.services import batch_ids_of, entries_of_job
 from coatlog.shop.models import Member, Place, Shop
 
-from . import services
+from . import projection
 from .models import PlanDoc
 
 __all__ = ["JobDocument", "entries_csv", "export_job", "import_job"]
@@ -203,7 +203,7 @@ def import_job(member: Member, data: bytes, file_name: str, *, now: int) -> Job:
         where = "in this shop, and it has gone on since" if known.shop_id == shop.pk else "in another shop"
         raise Refused.field("id", doc.id, "a job not here yet", f"{file_name}: this job is already {where}.")
     job = _store(member, shop, doc, file_name)
-    services.project(job, now=now)
+    projection.project(job, now=now)
     return job
 
 

@@ -18,7 +18,7 @@ from coatlog.errors import Refused
 from coatlog.shop import clock
 from coatlog.shop.auth import member_of
 
-from . import services
+from . import projection, services
 from .exchange import JobDocument, entries_csv, export_job, import_job
 from .models import JobProjection
 
@@ -73,7 +73,7 @@ def get_due(request: HttpRequest) -> HttpResponse:
     calendar.add("version", "2.0")
     rows = JobProjection.objects.filter(job__shop_id=member.shop_id, next_due_at__isnull=False)
     for row in rows.select_related("job__asset").order_by("next_due_at", "job_id"):
-        state = services.state_from(row)
+        state = projection.state_from(row)
         names = _part_names(row)
         for service in state.service:
             for due in service.due:

@@ -19,7 +19,7 @@ from coatlog.shelf.services import prices_of
 from coatlog.shop import clock
 from coatlog.shop.auth import member_of
 
-from . import services
+from . import projection, services
 from .heads import JobHead, job_head
 from .models import JobProjection
 
@@ -87,7 +87,7 @@ def list_jobs(request: HttpRequest, q: str = "") -> list[JobHead]:
     facts = {d.facts_id: d.doc for d in docs}
     out = []
     for r in found:
-        state = services.state_from(r)
+        state = projection.state_from(r)
         out.append(job_head(r.job, r, state, view(state, now), facts.get(state.facts_id or "", {})))
     return out
 

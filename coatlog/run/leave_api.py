@@ -9,10 +9,9 @@ from django.http import HttpRequest
 from ninja import Query, Router, Schema
 from pydantic import Field
 
-from coatlog.core.run.facts import Facts
 from coatlog.core.plan.leave import PartLeft, finish_before, next_opening
 from coatlog.core.plan.plan import Task
-from coatlog.core.plan.problem import Problem, merge
+from coatlog.core.run.facts import Facts
 from coatlog.jobs.models import Job
 from coatlog.shop import clock
 from coatlog.shop.auth import member_of
@@ -20,6 +19,7 @@ from coatlog.shop.hours import open_intervals
 from coatlog.shop.models import Shop
 
 from . import services
+from .floor import Floor, floor_of
 
 router = Router()
 USUAL_S = 3600  # where the shop is closed and nobody says how long
@@ -55,17 +55,16 @@ class LeavePage(Schema):
 @router.get("/leave", response=LeavePage, operation_id="get_leave")
 def get_leave(request: HttpRequest, q: Query[LeaveQuery]) -> LeavePage:
     member, now = member_of(request), clock.now()
-    if q.job_id is not None:
-        jobs = [services.job_of(member, q.job_id)]
-    else:
-        jobs = [r.job for r in services.heads(member, now) if r.is_live(now)]
+    only = services.job_of(member, q.job_id) if q.job_id is not None else None
     hours = open_intervals(member.shop, now)
     leave_at = _leave_at(member.shop, hours, now, q.minutes)
     back_at = next_opening(hours, leave_at)
-    problems, owners, lead_s = _gather(jobs, now)
-    if not problems:
+    floor = floor_of(member.shop, now)
+    p = floor.problem(only=only)
+    if p is None:
         return LeavePage(now_at=now, leave_at=leave_at, back_at=back_at, tasks=[], parts=[], fails_first="")
-    told = finish_before(merge(problems), leave_at, back_at, lead_s=lead_s)
+    owners = _owners(floor)
+    told = finish_before(p, leave_at, back_at, lead_s=floor.lead_s(p))
     parts = [
         PartLeftOut(
             job_id=owners[x.part_id][0].pk,
@@ -92,20 +91,6 @@ def _leave_at(shop: Shop, hours: Sequence[tuple[int, int]], now: int, minutes: i
     return next((b for a, b in hours if a <= now < b), now + USUAL_S)
 
 
-def _gather(jobs: list[Job], now: int) -> tuple[list[Problem], dict[str, tuple[Job, Facts]], dict[str, int]]:
-    """Problems of the jobs, whose part is whose, and how long before its coat each task begins."""
-    problems: list[Problem] = []
-    owners: dict[str, tuple[Job, Facts]] = {}
-    lead_s: dict[str, int] = {}
-    for job in jobs:
-        ground, state = services.full_replay(job)
-        p = services.problem_of(job, ground, state, now)
-        if p is None or not p.tasks:
-            continue
-        facts = ground.facts[state.facts_id or ""]
-        problems.append(p)
-        for key, task in p.tasks.items():
-            owners[task.part_id] = (job, facts)
-            if task.kind == "coat":
-                lead_s[key] = facts.lead_s(facts.layer(key.split("/")[1]))
-    return problems, owners, lead_s
+def _owners(floor: Floor) -> dict[str, tuple[Job, Facts]]:
+    """Whose part is whose."""
+    return {p.id: (s.job, s.facts) for s in floor.stands for p in s.facts.parts}

@@ -8,10 +8,10 @@ from coatlog.core.climate import Verdict, coating_gate, dew_margin, dew_point
 from coatlog.core.errors import CoreError
 from coatlog.core.film import PracticalVolume, practical_volume, spreading_rate
 from coatlog.core.mix import Cup, cup_for_component, cup_for_total, pot_life, smallest_batch_ml, voc_g_per_l
+from coatlog.core.plan.plan import Plan
 from coatlog.core.quantity import LEFT_OVER_FRAC
 from coatlog.core.run.amounts import coat_ml, planned_dry_um, planned_wet, sheet_solids_frac
 from coatlog.core.run.facts import Facts
-from coatlog.core.plan.plan import Plan
 from coatlog.core.run.states import Batch, JobState
 from coatlog.core.run.timeline import Timeline
 from coatlog.core.sheet import Component, Sheet

@@ -13,7 +13,7 @@ from coatlog.jobs.models import FactsDoc
 from coatlog.shop import clock
 from coatlog.shop.auth import member_of
 
-from . import services
+from . import projection
 from .models import JobProjection
 
 router = Router()
@@ -71,7 +71,7 @@ def get_record(request: HttpRequest) -> RecordPage:
     lines = []
     for row in rows:
         facts = docs[row.state["facts_id"]]
-        for life in services.state_from(row).service:
+        for life in projection.state_from(row).service:
             lines.append(_line(row, life, facts, now))
     lines.sort(key=lambda x: (x.ended_at is not None, -(x.held_s / x.claim_s if x.claim_s else 0)))
     return RecordPage(now_at=now, materials=_materials(lines), lines=lines)

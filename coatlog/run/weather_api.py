@@ -13,15 +13,14 @@ from ninja.files import UploadedFile
 from pydantic import Field
 
 from coatlog.core.climate import Limits, Verdict, condensation_point_degc
-from coatlog.core.run.timeline import Timeline
 from coatlog.core.sheet import Sheet
 from coatlog.core.windows import CoatWindow, Hour, Need, find_windows, judge_hour
 from coatlog.devices.forecast import SimulatedForecast
 from coatlog.devices.probe import SimulatedProbe
 from coatlog.errors import NotFound, NotPermitted, Refused
-from coatlog.logbook.climate import add_probe_reading, climate_of
+from coatlog.logbook.climate import add_probe_reading
 from coatlog.logbook.imports import import_weather, take_forecast
-from coatlog.logbook.models import ClimateReading, WeatherImport
+from coatlog.logbook.models import WeatherImport
 from coatlog.logbook.weather_files import Manner
 from coatlog.shelf.services import sheets_by_id
 from coatlog.shop import clock
@@ -29,7 +28,7 @@ from coatlog.shop.auth import member_of
 from coatlog.shop.models import Member, Place
 
 from . import services
-from .pages import OTHER_U_K, PROBE_U_K
+from .outdoors import hours_of
 
 router = Router()
 
@@ -112,7 +111,7 @@ def get_weather(request: HttpRequest, place_id: UUID, q: Query[WeatherQuery]) ->
             raise NotFound("No such material on this shop's shelf.")
     limits = sheet.limits if sheet else Limits()
     need, need_why = _need(sheet, q.coat_min * 60)
-    hours = _hours(member, place, now, q.hours)
+    hours = hours_of(place, now, q.hours)
     current = next(h for h, _ in hours if h.at == now)
     verdicts = judge_hour(limits, current, outdoors=place.outdoors)
     stops = [v for v in verdicts if v.severity == "stop"]
@@ -132,36 +131,6 @@ def get_weather(request: HttpRequest, place_id: UUID, q: Query[WeatherQuery]) ->
         windows=list(find_windows(ahead, need, limits, outdoors=place.outdoors, now=now))[:6],
         imports=[ImportOut.from_orm(i) for i in imports],
     )
-
-
-def _hours(member: Member, place: Place, now: int, ahead: int) -> list[tuple[Hour, str]]:
-    """Half a day back and the hours ahead, each with its source; the current instant among them."""
-    air = Timeline(climate_of(member.shop, {str(place.pk)}, since=now - 2 * 86400), str(place.pk), None, ())
-    open_air = {
-        r.at // 3600: (r.wind_m_s, r.rain_mm)
-        for r in ClimateReading.objects.filter(
-            place=place, at__gte=now - 86400, at__lt=now + (ahead + 1) * 3600
-        )
-        .exclude(wind_m_s=None, rain_mm=None)
-        .order_by("id")
-    }
-    instants = sorted({now, *((now // 3600 + i) * 3600 for i in range(-12, ahead) if i)})
-    out = []
-    for at in instants:
-        a = air.at(at)
-        wind, rain = open_air.get(at // 3600, (None, None))
-        hour = Hour(
-            at=at,
-            air_degc=a.air_degc,
-            surface_degc=a.surface_degc,
-            rh_frac=a.rh_frac,
-            wind_m_s=wind,
-            rain_mm=rain,
-            uncertainty_k=PROBE_U_K if a.source in ("probe", "hand", "surface") else OTHER_U_K,
-            known=a.source != "default",
-        )
-        out.append((hour, a.source))
-    return out
 
 
 def _hour_out(hour: Hour, source: str, limits: Limits, place: Place) -> HourOut:

@@ -19,6 +19,7 @@ class Shop(models.Model):
     opens = models.TimeField(default=dt.time(7, 30))
     closes = models.TimeField(default=dt.time(18, 45))
     painters = models.PositiveSmallIntegerField(default=1)
+    guns = models.PositiveSmallIntegerField(default=2)  # of each kind that has to be cleaned out
     default_air_degc = models.FloatField(default=18.0)
     default_rh_frac = models.FloatField(default=0.6)
     currency = models.CharField(max_length=3, default="EUR")
@@ -69,6 +70,7 @@ class Place(models.Model):
     name = models.CharField(max_length=60)
     has_probe = models.BooleanField(default=False)
     outdoors = models.BooleanField(default=False)
+    holds = models.PositiveSmallIntegerField(null=True, blank=True)  # objects at once; None: no limit
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["shop", "name"], name="place_name_once")]

@@ -187,7 +187,7 @@ class _Walk:
             before = self.at.get(link.a_key)
             if before is None:
                 continue
-            own = link_windows(link, self.p.airs.get(t.part_id), before.start_at, before.end_at, t.duration_s)
+            own = link_windows(link, self.p.air_of(link), before.start_at, before.end_at, t.duration_s)
             windows = _both(windows, own)
             if own and own[0][0] >= latest:
                 opener, latest = link.a_key, own[0][0]
@@ -218,7 +218,7 @@ class _Walk:
         enter, who = self._bay_from(t)
         reasons: list[tuple[int, Binding, str | None]] = [
             (p.now + front_s, "mix" if front_s else "now", None),
-            (opens, "link" if opener else "now", opener),
+            (opens, "link" if opens > p.now else "now", opener),
             (p.held.get(t.key, 0), "held", None),
             (self.lower[t.key], "later", self.pushers.get(t.key)),
             (enter + front_s, "bay", who),
@@ -266,13 +266,14 @@ class _Walk:
         self, t: ToDo, start: int, lead_s: int, after_s: int
     ) -> tuple[int, int | None, int | None, Binding | None] | None:
         """The start moved to where the shop is open throughout and the weather holds."""
-        p, by = self.p, None
+        p = self.p
+        by: Binding | None = None
         calm = p.weather.get(t.place_id) if t.kind == "coat" else None
         open_until: int | None = None
         calm_until: int | None = None
         while True:
             again = start
-            if p.hours:
+            if p.hours and t.kind != "slot":
                 span = _inside(p.hours, start, lead_s, t.duration_s + after_s)
                 if span is None:
                     return None
@@ -480,7 +481,7 @@ class _Walk:
             before = self.at.get(link.a_key)
             if before is None or earliest is None:
                 continue
-            own = link_windows(link, self.p.airs.get(t.part_id), before.start_at, before.end_at, t.duration_s)
+            own = link_windows(link, self.p.air_of(link), before.start_at, before.end_at, t.duration_s)
             if any(c is None or c >= earliest for _, c in own):
                 continue
             need = self._move(link, before, t, [*late, earliest])
@@ -496,7 +497,7 @@ class _Walk:
 
     def _move(self, link: Link, before: Task, t: ToDo, starts: Sequence[int]) -> int | None:
         """The least later start of the task before, so that one of the windows holds a start."""
-        air = self.p.airs.get(t.part_id)
+        air = self.p.air_of(link)
         lasts = before.end_at - before.start_at
 
         def meets(at: int) -> bool:
@@ -526,14 +527,14 @@ class _Walk:
         words: dict[str, str] = {
             "now": "nothing before it",
             "mix": "mixing and set-up come first",
-            "link": f"waits for {name(k)}",
+            "link": f"waits for {name(k)}" if k else "waits for what is on it",
             "painter": f"painter busy: {name(k)}",
             "gun": f"gun busy: {name(k)}",
             "machine": f"machine busy: {name(k)}",
             "bay": f"{self.p.bays[t.place_id].name if t.place_id in self.p.bays else 'bay'} taken before",
             "hours": "shop closed before",
             "weather": "weather not fit before",
-            "held": "moved here by hand",
+            "held": "put here by hand or by what was asked for",
             "later": f"so that {name(k)} meets its window",
         }
         return Why(kind="computed", ref=words[slot.binding], formula_id="plan.lay_out")
@@ -782,7 +783,7 @@ def _latest_before(walk: _Walk, link: Link, start: int, takes_s: int, by_at: int
     """The latest start after which the task a link leads to may still begin by `by_at`."""
     if by_at >= _FAR // 2:
         return _FAR
-    air = walk.p.airs.get(walk.p.tasks[link.b_key].part_id)
+    air = walk.p.air_of(link)
 
     def holds(at: int) -> bool:
         own = link_windows(link, air, at, at + takes_s, walk.p.tasks[link.b_key].duration_s)

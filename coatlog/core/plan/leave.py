@@ -16,7 +16,7 @@ from .layout import lay_out
 from .plan import Plan, Task
 from .problem import Interval, Link, Problem, ToDo, link_windows
 
-__all__ = ["Leaving", "PartLeft", "finish_before", "next_opening"]
+__all__ = ["Leaving", "PartLeft", "StopPoint", "finish_before", "next_opening", "stop_points"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -44,6 +44,55 @@ class Leaving:
     tasks: tuple[Task, ...]
     parts: tuple[PartLeft, ...]
     fails_first: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StopPoint:
+    """A moment of a plan to stop at: is every part safe until work goes on, and which fails first."""
+
+    at: int
+    back_at: int
+    safe: bool
+    why: str
+    part_id: str | None
+
+
+def stop_points(
+    p: Problem, plan: Plan, hours: Sequence[tuple[int, int]], *, lead_s: Mapping[str, int]
+) -> tuple[StopPoint, ...]:
+    """Now, and the end of each task of a plan up to the next closing: may one stop there?
+
+    A part is safe when it is finished, not begun, or its next window still open when work goes on.
+    """
+    chains = _chains(p)
+    links = {x.b_key: x for x in p.links}
+    times = {t.key: t for t in plan.tasks}
+    closes = next((b for a, b in hours if a <= p.now < b), p.now + 86400)
+    ends = sorted({t.end_at for t in plan.tasks if t.key in p.tasks and p.now < t.end_at <= closes})
+    out = []
+    for at in (p.now, *ends):
+        back = next_opening(hours, at)
+        fails: list[tuple[int, str, str]] = []
+        for part, chain in chains.items():
+            n = sum(k in times and times[k].end_at <= at for k in chain)
+            going = n < len(chain) and chain[n] in times and times[chain[n]].start_at < at
+            if going:
+                fails.append((at, part, f"{_name(p, part)}: a coat is going on"))
+                continue
+            safe, until, why = _window(p, chain, n, times, links, back, lead_s)
+            if not safe:
+                fails.append((until or 0, part, f"{_name(p, part)}: {why}"))
+        first = min(fails) if fails else None
+        out.append(
+            StopPoint(
+                at=at,
+                back_at=back,
+                safe=first is None,
+                why="" if first is None else first[2],
+                part_id=None if first is None else first[1],
+            )
+        )
+    return tuple(out)
 
 
 def next_opening(hours: Sequence[tuple[int, int]], leave_at: int) -> int:

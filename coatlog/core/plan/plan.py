@@ -78,6 +78,7 @@ class Wishes:
     `painters` None: as many as the shop has.  `warm_degc`: the bays are heated to it from `now` on.
     `hardener`: drying and pots as with a faster or slower one (assumed factors).  `held`: tasks moved
     by hand, not to begin before.  `keyed`: coats before which the one below is abraded and wiped.
+    `stay_s`: how much longer the shop stays open.  `backwards`: begin as late as the deadlines allow.
     """
 
     objective: Objective = "finish"
@@ -88,6 +89,7 @@ class Wishes:
     hardener: Literal["sheet", "fast", "slow"] = "sheet"
     held: dict[str, int] = field(default_factory=dict)
     keyed: tuple[str, ...] = ()
+    stay_s: int = 0
     backwards: bool = False
 
 

@@ -121,6 +121,10 @@ class Problem:
     due: dict[str, int] = field(default_factory=dict)
     held: dict[str, int] = field(default_factory=dict)
 
+    def air_of(self, link: Link) -> Timeline | None:
+        """The air a wait ripens in: that of the part it begins on."""
+        return self.airs.get(self.tasks[link.a_key].part_id)
+
     def links_to(self) -> dict[str, list[Link]]:
         """Links by the task they lead to."""
         out: dict[str, list[Link]] = {}

@@ -18,7 +18,7 @@ from .orders import cost, legal, list_orders
 from .plan import SIDE_KINDS, Conflict, Objective, Plan
 from .problem import Problem, link_windows
 
-__all__ = ["solve"]
+__all__ = ["as_late", "solve"]
 
 HORIZON_S = 20 * 86400
 CP_SHARE = 0.5
@@ -35,7 +35,8 @@ def solve(p: Problem, *, objective: Objective = "finish", seed: int = 1, limit_s
     """
     if not p.tasks:
         return lay_out((), p)
-    given, conflicts, best = p, [], _best_rule(p, objective)
+    given, best = p, _best_rule(p, objective)
+    conflicts: list[Conflict] = []
     while best.finish_at is None and best.conflicts and len(conflicts) < MOST_DROPS:
         conflict = best.conflicts[-1]
         dropped = p.tasks[conflict.keys[-1]].part_id if conflict.keys else ""
@@ -56,7 +57,7 @@ def solve(p: Problem, *, objective: Objective = "finish", seed: int = 1, limit_s
         if not _settled(best, p, objective, bound_s):
             best = _changed(p, best, objective, seed, until)
         if objective == "waiting":
-            best = _drawn_together(p, best, objective)
+            best = min((best, as_late(p, best)), key=lambda plan: cost(plan, p, objective))
     return _judged(best, given, p, conflicts, bound_s, objective)
 
 
@@ -134,18 +135,25 @@ def _changed(p: Problem, best: Plan, objective: Objective, seed: int, until: flo
     return best
 
 
-def _drawn_together(p: Problem, best: Plan, objective: Objective) -> Plan:
-    """Begin as late as the finish allows, so that nobody stands about between tasks."""
-    jobs = {t.job_id for t in best.tasks}
-    due = {j: min(p.due.get(j, best.finish_at or p.now), best.finish_at or p.now) for j in jobs}
-    tight = lay_out(best.order, replace(p, due=due))
+def as_late(p: Problem, plan: Plan) -> Plan:
+    """The same order begun as late as deadlines allow; where a job has none, as the plan's end does.
+
+    Waits that vary with the air may leave a little to gain; a plan that would not hold is not taken.
+    """
+    finish = plan.finish_at if plan.finish_at is not None else p.now
+    jobs = {t.job_id for t in plan.tasks}
+    due = {j: p.due.get(j, finish) for j in jobs}
+    tight = lay_out(plan.order, replace(p, due=due))
     held = {
         t.key: t.start_at + t.slack_s
         for t in tight.tasks
         if t.slack_s is not None and t.slack_s > 0 and t.kind not in SIDE_KINDS
     }
-    later = lay_out(best.order, replace(p, held={**held, **p.held}))
-    return min((best, later), key=lambda plan: cost(plan, p, objective))
+    later = lay_out(plan.order, replace(p, held={**held, **p.held}))
+    ends = {j: max((t.end_at for t in later.tasks if t.job_id == j), default=0) for j in jobs}
+    if later.finish_at is None or any(ends[j] > max(due[j], finish) for j in jobs):
+        return plan
+    return later
 
 
 def _proposed(p: Problem, hint: Plan, objective: Objective, seed: int, limit_s: float) -> tuple[Plan, int]:
@@ -173,12 +181,12 @@ def _propose(
     at = {t.key: t for t in hint.tasks}
     front: dict[str, int] = {}
     back: dict[str, int] = {}
-    for t in hint.tasks:
-        if t.kind in SIDE_KINDS and t.waits_key is not None:
-            where = back if t.start_at >= at[t.waits_key].start_at else front
-            where[t.waits_key] = where.get(t.waits_key, 0) + t.end_at - t.start_at
+    for side in hint.tasks:
+        if side.kind in SIDE_KINDS and side.waits_key is not None:
+            where = back if side.start_at >= at[side.waits_key].start_at else front
+            where[side.waits_key] = where.get(side.waits_key, 0) + side.end_at - side.start_at
     start, hands = {}, []
-    shared: dict[str, list[object]] = {}
+    shared: dict[str, list[cp_model.IntervalVar]] = {}
     for key, t in p.tasks.items():
         if key not in at:
             continue
@@ -214,7 +222,7 @@ def _propose(
         if link.b_key not in start or link.a_key not in at:
             continue
         a, b = at[link.a_key], at[link.b_key]
-        own = link_windows(link, p.airs.get(b.part_id), a.start_at, a.end_at, p.tasks[link.b_key].duration_s)
+        own = link_windows(link, p.air_of(link), a.start_at, a.end_at, p.tasks[link.b_key].duration_s)
         window = next((w for w in own if w[0] <= b.start_at and (w[1] is None or b.start_at <= w[1])), None)
         if window is None:
             continue

@@ -73,6 +73,7 @@ def problem(
     units: Mapping[str, int] | None = None,
     due_at: int | None = None,
     ready_at: int | None = None,
+    slot_at: int | None = None,
     keyed: Sequence[str] = (),
 ) -> Problem:
     """What is still to do on a job, with its waits.
@@ -82,12 +83,16 @@ def problem(
     hours : opening intervals, UTC seconds.
     rooms, units : what the shop has, by place id and by gun.
     due_at, ready_at : when the job must be done, and from when its parts are there [epoch s].
+    slot_at : the hour it is launched or handed over; every part has to be ready for it and, where
+        its sheet sets an end to that, not too long before it.
     keyed : tasks whose window may pass, as the coat before is abraded and wiped instead.
     """
     work = _Work(facts, state.job_id, now, airs, {}, [])
     for part in state.parts:
         task = next((t for t in state.next if t.part_id == part.part_id), None)
         _add_part(work, part, state.service, task, ready_at, frozenset(keyed))
+    if slot_at is not None and slot_at > now and state.parts:
+        _add_slot(work, state, slot_at)
     alive: dict[tuple[str, str], tuple[str, float, int]] = {}
     for b in sorted(state.batches, key=lambda b: b.use_by_at or 0):
         if b.mixed and b.closed_at is None and b.use_by_at is not None and b.use_by_at > now:
@@ -108,6 +113,41 @@ def problem(
         bays=_bays(work, state, rooms),
         weather={k: r.weather for k, r in rooms.items() if r.weather is not None},
         due={} if due_at is None else {state.job_id: due_at},
+    )
+
+
+def _add_slot(work: _Work, state: JobState, slot_at: int) -> None:
+    """The hour of a launch or a hand-over: each part's last coat waits for it, and it for them."""
+    facts = work.facts
+    key = f"{state.parts[0].part_id}/slot/1"
+    windows: tuple[Interval, ...] = ((slot_at, slot_at),)
+    for part in state.parts:
+        layers = facts.layers_of(part.part_id)
+        if not layers:
+            continue
+        sheet = facts.sheets[layers[-1].sheet_id]
+        wet = bool(sheet.points_for("immerse_from"))
+        name = "immerse_from" if wet else "handle" if sheet.points_for("handle") else "touch"
+        last = f"{part.part_id}/{layers[-1].id}/{layers[-1].coats}"
+        if last in work.tasks:
+            opens = sheet.points_for(name)
+            closes = sheet.points_for("immerse_to") if wet else ()
+            edges = (
+                sheet_pace(sheet, opens, "min") if opens else None,
+                sheet_pace(sheet, closes, "max") if closes else None,
+            )
+            work.links.append(Link(last, key, (edges,), "slot", sheet.id))
+    if not any(x.b_key == key for x in work.links):
+        return
+    work.tasks[key] = ToDo(
+        key=key,
+        kind="slot",
+        part_id=state.parts[0].part_id,
+        job_id=work.job_id,
+        label="launch or hand-over",
+        duration_s=0,
+        hands=0,
+        windows=windows,
     )
 
 

@@ -9,6 +9,7 @@ anything else is held to be off by up to 2 K.
 from __future__ import annotations
 
 import bisect
+import copy
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
@@ -146,6 +147,22 @@ class Timeline:
             total = np.concatenate([[0.0], np.cumsum(rate[:-1] * np.diff(self.t))])
             self._sums[key] = (rate.tolist(), total.tolist())
         return self._sums[key]
+
+    def heated(self, from_at: int, degc: float) -> Timeline:
+        """The same with the surface at least this warm from an instant on [degC]."""
+        out = copy.copy(self)
+        k = int(np.searchsorted(self.t, from_at, side="right")) - 1
+        if self.t[k] != from_at:
+            out.t = np.insert(self.t, k + 1, from_at)
+            for name in ("surface", "air", "rh", "source", "read_at", "u_k"):
+                row = getattr(self, name)
+                setattr(out, name, np.insert(row, k + 1, row[k]))
+            k += 1
+        out.surface = np.where(np.arange(len(out.t)) >= k, np.maximum(out.surface, degc), out.surface)
+        widths = np.diff(out.t, append=out.t[-1])
+        out._assumed = np.concatenate([[0], np.cumsum(np.where(out.source == 0, widths, 0))])
+        out._sums, out._times = {}, out.t.tolist()
+        return out
 
     def assumed_s(self, start_at: int, end_at: int) -> int:
         """Seconds between two instants for which there is only the shop's default."""

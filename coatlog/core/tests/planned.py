@@ -32,7 +32,12 @@ def broken(plan: Plan, p: Problem) -> list[str]:
     out = [f"{x.a_key} -> {x.b_key}" for x in p.links if x.b_key in at and not _link_holds(x, at, p)]
     out += _overlaps(plan, p) + _guns(plan, p) + _bays(plan, p) + _batches(plan, p, at)
     for t in plan.tasks:
-        if p.hours and not t.locked and not any(o <= t.start_at and t.end_at <= c for o, c in p.hours):
+        if (
+            p.hours
+            and not t.locked
+            and t.kind != "slot"
+            and not any(o <= t.start_at and t.end_at <= c for o, c in p.hours)
+        ):
             out.append(f"{t.key} outside hours")
         if t.kind in SIDE_KINDS:
             continue
@@ -51,7 +56,7 @@ def broken(plan: Plan, p: Problem) -> list[str]:
 def _link_holds(x: Link, at: dict[str, Task], p: Problem) -> bool:
     """Both local intervals: the shortest against the minimum, the longest against the maximum."""
     a, b = at[x.a_key], at[x.b_key]
-    air = p.airs.get(b.part_id)
+    air = p.airs.get(a.part_id)
     for opens, closes in x.windows:
         first = a.end_at
         if opens is not None:

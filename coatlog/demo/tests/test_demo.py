@@ -10,7 +10,7 @@ from coatlog.core.codec import canonical, to_plain
 from coatlog.core.run.view import next_due_at, view
 from coatlog.demo.estuary import load_estuary
 from coatlog.jobs.models import Job
-from coatlog.run import services
+from coatlog.run import projection
 from coatlog.run.models import JobProjection
 from coatlog.shop import clock
 from coatlog.shop.models import Shop
@@ -31,7 +31,7 @@ class DemoTest(TestCase):
             clock.set_now(at)
             shop = load_estuary(at)
             job = Job.objects.get(shop=shop, title="Load bed")
-            _, state = services.full_replay(job)
+            _, state = projection.full_replay(job)
             self.assertEqual(canonical(JobProjection.objects.get(job=job).state), canonical(to_plain(state)))
             page = view(state, at)
             names = {p["id"]: p["name"] for p in job.facts.get().doc["parts"]}
@@ -51,7 +51,7 @@ class DemoTest(TestCase):
         """Now, Cure, Service and Record have something to show on any date, and nothing is amiss."""
         found = {}
         for job in Job.objects.filter(shop=shop):
-            state = services.state_from(JobProjection.objects.get(job=job))
+            state = projection.state_from(JobProjection.objects.get(job=job))
             self.assertEqual({x.outcome for x in state.ledger}, {"applied"}, job.title)
             self.assertEqual(state.flags, (), job.title)
             found[job.title] = (view(state, at), state)

@@ -11,7 +11,7 @@ from django.test import TestCase, TransactionTestCase
 
 from coatlog.core.codec import canonical, to_plain
 from coatlog.logbook.models import ClimateReading, LogEntry
-from coatlog.run import services
+from coatlog.run import projection
 from coatlog.run.models import JobProjection
 from coatlog.shop import clock
 from coatlog.shop.clock import ClockRefused
@@ -67,7 +67,7 @@ class PostTest(ShopMixin, TestCase):
         for e in steps:
             self.send(self.client, e)
             row = JobProjection.objects.get(job=self.job)
-            _, state = services.full_replay(self.job)
+            _, state = projection.full_replay(self.job)
             self.assertEqual(canonical(row.state), canonical(to_plain(state)))
             self.assertEqual(row.through_seq, LogEntry.objects.filter(job=self.job).latest("seq").seq)
 

@@ -19,7 +19,7 @@ from coatlog.core.climate import dew_point_degc, frost_point_degc
 from coatlog.errors import Refused
 from coatlog.logbook.models import ClimateReading
 from coatlog.logbook.weather_files import HourRow, Manner, read_weather
-from coatlog.run import services
+from coatlog.run import projection
 from coatlog.run.models import JobProjection
 from coatlog.shop import clock
 
@@ -212,7 +212,7 @@ class ImportTest(ShopMixin, TestCase):
         self.assertTrue(r["simulated"])
         self.assertEqual(ClimateReading.objects.get(place=self.place).air_degc, r["air_degc"])
         self.assertEqual(
-            JobProjection.objects.get(job=self.job).climate_id, services.ground_of(self.job).climate.id
+            JobProjection.objects.get(job=self.job).climate_id, projection.ground_of(self.job).climate.id
         )
         self.assertEqual(clock.now(), NOW)
 

@@ -7,7 +7,7 @@ from typing import Any
 from django.core.management import call_command
 from django.core.management.base import BaseCommand
 
-from coatlog.run.services import reproject_stale
+from coatlog.run.projection import reproject_stale
 from coatlog.shop import clock
 
 

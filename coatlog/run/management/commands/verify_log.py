@@ -9,7 +9,7 @@ from django.core.management.base import BaseCommand, CommandError
 from coatlog.core.codec import canonical, to_plain
 from coatlog.jobs.models import Job
 from coatlog.logbook.models import LogEntry
-from coatlog.run import services
+from coatlog.run import projection
 from coatlog.run.models import JobProjection
 from coatlog.shop.models import Shop
 
@@ -25,7 +25,7 @@ class Command(BaseCommand):
                 wrong.append(f"{shop.name}: entry numbers have gaps")
         jobs = list(Job.objects.select_related("shop"))
         for job in jobs:
-            _, state = services.full_replay(job)
+            _, state = projection.full_replay(job)
             row = JobProjection.objects.filter(job=job).first()
             if row is None or canonical(row.state) != canonical(to_plain(state)):
                 wrong.append(f"{job.title} ({job.pk}): its projection is not what its log says")

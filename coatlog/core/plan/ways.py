@@ -1,0 +1,69 @@
+"""Ways out of what cannot be met: each tried, those that help told, the cheapest first."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+
+from .orders import lateness_s
+from .plan import Plan, Wishes
+from .problem import Problem
+from .solver import solve
+
+__all__ = ["WayOut", "late", "ways_out"]
+
+STAY_S = (1800, 3600, 7200)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WayOut:
+    """Something to do instead: in words, as wishes of a plan, and when all is done then."""
+
+    text: str
+    wishes: Wishes
+    finish_at: int
+    late_s: int
+
+
+def late(plan: Plan, p: Problem) -> int:
+    """What a plan leaves undone or late, as one number: 0 when everything can be met."""
+    planned = {t.key for t in plan.tasks}
+    return sum(k not in planned for k in p.tasks) * 10**7 + lateness_s(plan, p)
+
+
+def ways_out(build: Callable[[Wishes], Problem], wishes: Wishes, plan: Plan) -> tuple[WayOut, ...]:
+    """What would make a plan meet more than `plan` does; laid out by the list rules.
+
+    `build` answers the problem with wishes applied.
+    """
+    now = late(plan, build(wishes))
+    if now == 0:
+        return ()
+    out = []
+    for text, wish in _candidates(build(wishes), wishes, plan):
+        p = build(wish)
+        trial = solve(p, objective=wish.objective, limit_s=0)
+        still = late(trial, p)
+        if trial.finish_at is None or still >= now:
+            continue
+        out.append(WayOut(text=text, wishes=wish, finish_at=trial.finish_at, late_s=lateness_s(trial, p)))
+    return tuple(sorted(out, key=lambda w: (w.late_s, w.finish_at)))[:4]
+
+
+def _candidates(p: Problem, w: Wishes, plan: Plan) -> Iterator[tuple[str, Wishes]]:
+    for conflict in plan.conflicts:
+        key = conflict.keys[-1] if conflict.keys else ""
+        task = p.tasks.get(key)
+        if task is not None and task.kind == "coat" and key not in w.keyed:
+            text = f"Abrade and wipe before {task.label}, its window let pass"
+            yield text, replace(w, keyed=(*w.keyed, key))
+    for stay in STAY_S:
+        yield f"Stay {stay // 60} min longer", replace(w, stay_s=w.stay_s + stay, leave_at=None)
+    yield "One more painter", replace(w, painters=p.painters + 1)
+    if w.hardener == "sheet":
+        yield "The faster hardener (assumed: three quarters of the time)", replace(w, hardener="fast")
+        yield "The slower hardener (assumed: 1.3 times the time)", replace(w, hardener="slow")
+    if w.warm_degc is None and p.airs:
+        yield "Warm the bay to 25 °C", replace(w, warm_degc=25.0)
+    if w.held:
+        yield "Let go of what was moved by hand", replace(w, held={})

@@ -1,0 +1,64 @@
+"""What if: a problem as it would be with another start, warm air, a second painter, another hardener."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from ..drying import Pace
+from .plan import Wishes
+from .problem import Edge, Link, Problem
+
+__all__ = ["HARDENER_FACTOR", "wished"]
+
+#: Time to dry and life of the pot against the sheet's own hardener (assumed).
+HARDENER_FACTOR = {"sheet": 1.0, "fast": 0.75, "slow": 1.3}
+
+
+def wished(p: Problem, w: Wishes) -> Problem:
+    """The problem with the wishes applied; `keyed` ones are the builder's, as they add steps."""
+    hours = p.hours
+    if w.stay_s:
+        hours = tuple((a, b + w.stay_s) for a, b in hours)
+    if w.leave_at is not None:
+        hours = tuple((a, min(b, w.leave_at) if a <= w.leave_at else b) for a, b in hours)
+        hours = tuple((a, b) for a, b in hours if b > a)
+        if not p.hours:
+            hours = ((p.now, w.leave_at), (w.leave_at + 43200, w.leave_at + 60 * 86400))
+    held = {k: at for k, at in {**p.held, **w.held}.items() if k in p.tasks}
+    if w.start_at is not None and w.start_at > p.now:
+        for k, t in p.tasks.items():
+            if t.began_at is None:
+                held[k] = max(held.get(k, 0), w.start_at)
+    airs = p.airs
+    if w.warm_degc is not None:
+        outdoors = {t.part_id for t in p.tasks.values() if t.place_id in p.weather}
+        airs = {k: a if k in outdoors else a.heated(p.now, w.warm_degc) for k, a in airs.items()}
+    out = replace(
+        p, hours=hours, held=held, airs=airs, painters=p.painters if w.painters is None else w.painters
+    )
+    return out if w.hardener == "sheet" else _hardened(out, HARDENER_FACTOR[w.hardener])
+
+
+def _hardened(p: Problem, factor: float) -> Problem:
+    """Two-pack materials mixed from now on dry, and die in the pot, so much faster or slower."""
+    packs = {k for k, pot in p.pots.items() if pot.pace is not None}
+
+    def edge(x: Edge) -> Edge:
+        return _scaled(x, factor) if isinstance(x, Pace) else x
+
+    def link(x: Link) -> Link:
+        running = p.tasks[x.a_key].began_at is not None
+        if x.sheet_id not in packs or running:
+            return x
+        return replace(x, windows=tuple((edge(a), edge(b)) for a, b in x.windows))
+
+    tasks = {
+        k: replace(t, leaves=_scaled(t.leaves, factor)) if t.sheet_id in packs and t.leaves else t
+        for k, t in p.tasks.items()
+    }
+    pots = {k: replace(pot, pace=_scaled(pot.pace, factor)) if pot.pace else pot for k, pot in p.pots.items()}
+    return replace(p, tasks=tasks, links=tuple(link(x) for x in p.links), pots=pots)
+
+
+def _scaled(pace: Pace, factor: float) -> Pace:
+    return replace(pace, points=tuple((degc, max(1, round(s * factor))) for degc, s in pace.points))

@@ -1,0 +1,199 @@
+"""One plan for the shop: laid out anew after each entry, solved on asking, adopted job by job.
+
+A plan is made for all live jobs together and stored as one document a job, its share of it, adopted
+by an entry in that job's own log: so a job stays whole when it is exported or restored.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+from dataclasses import dataclass
+from uuid import uuid4
+
+from django.db import connection, transaction
+
+from coatlog.core.codec import content_id, from_plain, to_plain
+from coatlog.core.plan.explain import changes
+from coatlog.core.plan.layout import lay_out
+from coatlog.core.plan.orders import legal
+from coatlog.core.plan.plan import Plan, Wishes, slice_of
+from coatlog.core.plan.problem import Problem
+from coatlog.core.plan.solver import as_late, solve
+from coatlog.core.plan.ways import WayOut, late, ways_out
+from coatlog.errors import NotPermitted, Refused
+from coatlog.jobs.models import Job
+from coatlog.logbook.services import Draft
+from coatlog.shop import clock
+from coatlog.shop.models import Member
+
+from . import log
+from .floor import Floor, floor_of
+from .models import PlanDoc
+from .reflow import laid_from_now, with_lateness
+
+__all__ = ["WhatIf", "mend", "move_task", "plan_shop", "ways_for", "what_if"]
+
+
+def plan_shop(
+    member: Member,
+    wishes: Wishes | None = None,
+    *,
+    asked_for: Job | None = None,
+    order: tuple[str, ...] | None = None,
+    limit_s: float = 2.0,
+    reason: str = "asked for",
+) -> Plan:
+    """Solve the shop's plan, store each job's share and adopt it by an entry.  One solve a shop.
+
+    With an `order` that one is laid out as it is.  Raises Refused when there is nothing to plan,
+    NotPermitted for a viewer.
+    """
+    if not member.may_write:
+        raise NotPermitted("A viewer may look, not plan.")
+    now = clock.now()
+    with transaction.atomic():
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT pg_advisory_xact_lock(hashtext(%s))", [f"solve {member.shop_id}"])
+        floor = floor_of(member.shop, now)
+        wishes = dataclasses.replace(floor.wishes) if wishes is None else wishes
+        p = floor.problem(wishes)
+        if p is None or (asked_for is not None and not _has_tasks(p, asked_for)):
+            raise Refused("Nothing is left to plan on this job.")
+        plan = lay_out(order, p) if order is not None else _solved(p, wishes, limit_s)
+        plan = with_lateness(dataclasses.replace(plan, wishes=_kept(plan, p, wishes)), p, floor)
+        _adopt(member, floor, p, plan, asked_for, reason)
+    return plan
+
+
+def _has_tasks(p: Problem, job: Job) -> bool:
+    return any(t.job_id == str(job.pk) for t in p.tasks.values())
+
+
+def _solved(p: Problem, wishes: Wishes, limit_s: float) -> Plan:
+    plan = solve(p, objective=wishes.objective, limit_s=limit_s)
+    return as_late(p, plan) if wishes.backwards and plan.finish_at is not None else plan
+
+
+def _kept(plan: Plan, p: Problem, wishes: Wishes) -> Wishes:
+    """A plan begun later than it could be is held there, or the next reflow would pull it forward."""
+    if not (wishes.backwards or wishes.objective == "waiting"):
+        return wishes
+    held = {t.key: t.start_at for t in plan.tasks if t.binding == "held" and t.key in p.tasks}
+    return dataclasses.replace(wishes, held={**wishes.held, **held})
+
+
+def _adopt(member: Member, floor: Floor, p: Problem, plan: Plan, asked_for: Job | None, reason: str) -> None:
+    """Store and adopt the share of every job the plan changes, as one group of entries."""
+    now, group = floor.now, uuid4()
+    drafts: list[Draft] = []
+    for s in floor.stands:
+        keys = {k for k, t in p.tasks.items() if t.job_id == str(s.job.pk)}
+        if not keys:
+            continue
+        share = slice_of(plan, str(s.job.pk), keys)
+        was = from_plain(Plan, s.row.plan) if s.row.plan else None
+        moved = [c.key for c in changes(was, share)] if was is not None else []
+        asked = asked_for is not None and s.job.pk == asked_for.pk
+        adopted = floor.adopted.get(str(s.job.pk))
+        same = adopted is not None and was is not None and not moved and was.order == share.order
+        if same and not asked and adopted is not None and adopted.wishes == share.wishes:
+            continue
+        share = dataclasses.replace(share, id=content_id(share))
+        PlanDoc.objects.get_or_create(
+            job=s.job,
+            plan_id=share.id,
+            defaults={"doc": to_plain(share), "log_seq": s.state.through_seq, "made_at": now},
+        )
+        body: dict[str, object] = {"plan_id": share.id, "reason": reason[:200], "changed": moved[:20]}
+        drafts.append(log.server_draft(s.job, "plan_adopted", body, now, more=len(drafts), group_id=group))
+    if drafts:
+        log.post(member, drafts, sent_at=now)
+
+
+def mend(member: Member) -> None:
+    """After an entry that breaks a window or a deadline: another order by the list rules, if it helps."""
+    now = clock.now()
+    floor = floor_of(member.shop, now)
+    p = floor.problem()
+    if p is None:
+        return
+    trial = _solved(p, dataclasses.replace(floor.wishes, backwards=False), 0)
+    if late(trial, p) < late(laid_from_now(floor, p), p):
+        plan_shop(member, limit_s=0, reason="a window or a deadline would have been missed")
+
+
+def move_task(member: Member, job: Job, key: str, at: int) -> Plan:
+    """Put a planned task at another time; the others flow round it.
+
+    Raises Refused with the reason when it cannot begin then, or when that would break a window.
+    """
+    floor = floor_of(member.shop, clock.now())
+    p = floor.problem()
+    if p is None or key not in p.tasks or p.tasks[key].job_id != str(job.pk):
+        raise Refused("That task is not in the plan any more.")
+    if p.tasks[key].began_at is not None:
+        raise Refused("It is going on: it cannot be moved.")
+    now_plan = laid_from_now(floor, p)
+    starts = {t.key: t.start_at for t in now_plan.tasks if t.key in p.tasks}
+    held = {k: v for k, v in floor.wishes.held.items() if k != key}
+    if at > starts.get(key, 0):
+        held[key] = at
+    wishes = dataclasses.replace(floor.wishes, held=held)
+    trial = floor.problem(wishes)
+    assert trial is not None
+    rest = sorted((k for k in trial.tasks if k != key), key=lambda k: starts.get(k, 2**60))
+    i = next((i for i, k in enumerate(rest) if starts.get(k, 2**60) >= at), len(rest))
+    order = legal((*rest[:i], key, *rest[i:]), {x.b_key: x.a_key for x in trial.links})
+    plan = lay_out(order, trial)
+    placed = next((t for t in plan.tasks if t.key == key), None)
+    if plan.finish_at is None or placed is None:
+        raise Refused(f"Not there: {plan.conflict}.")
+    if placed.start_at > at + 300:
+        minutes = round((placed.start_at - at) / 60)
+        raise Refused(
+            f"Not there: {p.tasks[key].label} can begin {minutes} min later at the earliest, "
+            f"{placed.binds.ref}."
+        )
+    if late(plan, trial) > late(now_plan, p):
+        raise Refused(f"Not there: {with_lateness(plan, trial, floor).conflict}.")
+    return plan_shop(member, wishes, asked_for=job, order=order, reason="moved by hand")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WhatIf:
+    """A plan that might be, beside the one that is."""
+
+    now: Plan
+    then: Plan
+    mixes_now: int
+    mixes_then: int
+
+
+def what_if(member: Member, wishes: Wishes, *, limit_s: float = 1.0) -> WhatIf:
+    """Lay out or solve what might be, for the whole shop; nothing is stored."""
+    floor = floor_of(member.shop, clock.now())
+    p, trial = floor.problem(), floor.problem(wishes)
+    if p is None or trial is None:
+        raise Refused("Nothing is left to plan.")
+    then = with_lateness(_solved(trial, wishes, limit_s), trial, floor)
+    now = laid_from_now(floor, p)
+    return WhatIf(now=now, then=then, mixes_now=_mixes(now, p), mixes_then=_mixes(then, trial))
+
+
+def _mixes(plan: Plan, p: Problem) -> int:
+    return sum(p.pots[b.sheet_id].pace is not None for b in plan.batches)
+
+
+def ways_for(member: Member, job: Job) -> tuple[WayOut, ...]:
+    """Ways out of what the plan cannot meet, each tried on the whole shop."""
+    floor = floor_of(member.shop, clock.now())
+    p = floor.problem()
+    if p is None:
+        return ()
+
+    def build(wishes: Wishes) -> Problem:
+        built = floor.problem(wishes)
+        assert built is not None
+        return built
+
+    return ways_out(build, floor.wishes, laid_from_now(floor, p))

@@ -1,0 +1,134 @@
+"""One row a job: its state as last replayed from the log, written in the entry's own transaction."""
+
+from __future__ import annotations
+
+import dataclasses
+
+from django.db import transaction
+
+from coatlog.core import CORE_VERSION
+from coatlog.core.codec import from_plain, to_plain
+from coatlog.core.run.entries import Entry
+from coatlog.core.run.facts import Facts
+from coatlog.core.run.replay import replay
+from coatlog.core.run.states import JobState
+from coatlog.core.run.timeline import Climate, Reading, Timeline
+from coatlog.core.run.view import cured_at, next_due_at, view
+from coatlog.jobs.models import Job
+from coatlog.jobs.services import facts_of
+from coatlog.logbook.climate import climate_of
+from coatlog.logbook.services import entries_of_job, to_core
+
+from .models import JobProjection, PlanDoc
+
+__all__ = [
+    "Ground",
+    "current",
+    "full_replay",
+    "ground_of",
+    "project",
+    "reproject_stale",
+    "state_from",
+    "timeline_of",
+]
+
+DAY_S = 86400
+
+
+@dataclasses.dataclass(frozen=True, slots=True)
+class Ground:
+    """What a replay of one job stands on."""
+
+    facts: dict[str, Facts]
+    entries: list[Entry]
+    climate: Climate
+
+
+def ground_of(job: Job) -> Ground:
+    """Facts, entries and climate of a job, without replaying them."""
+    facts = facts_of(job)
+    entries = [to_core(e) for e in entries_of_job(job)]
+    places = {p.place_id for f in facts.values() for p in f.parts}
+    # Nothing of a job looks at air from before its first entry.
+    since = min([job.created_at, *(e.at_true for e in entries)]) - DAY_S
+    return Ground(facts, entries, climate_of(job.shop, places, since=since))
+
+
+def full_replay(job: Job) -> tuple[Ground, JobState]:
+    """Replay a job from its log, from nothing."""
+    ground = ground_of(job)
+    plans: dict[str, object] = dict.fromkeys(
+        PlanDoc.objects.filter(job=job).values_list("plan_id", flat=True)
+    )
+    return ground, replay(ground.facts, plans, ground.entries, ground.climate, job_id=str(job.pk))
+
+
+def project(job: Job, *, now: int) -> JobProjection:
+    """Replay a job and write its projection row; its plan is the shop's, see reflow."""
+    ground, state = full_replay(job)
+    picked = view(state, now)
+    row, _ = JobProjection.objects.update_or_create(
+        job=job,
+        defaults={
+            "state": to_plain(state),
+            "through_seq": state.through_seq,
+            "climate_id": ground.climate.id,
+            "core_version": CORE_VERSION,
+            "next_change_at": picked.next_change_at,
+            "latest_start_at": picked.latest_start_at,
+            "cured_at": cured_at(state),
+            "next_due_at": next_due_at(state),
+            "materials": _materials(ground, state),
+        },
+    )
+    return row
+
+
+def _materials(ground: Ground, state: JobState) -> str:
+    """Names of what is on the job, for searching."""
+    facts = ground.facts.get(state.facts_id or "")
+    return ", ".join(sorted({s.name for s in facts.sheets.values()})) if facts else ""
+
+
+def current(job: Job, *, now: int) -> JobProjection:
+    """The projection; made anew when the core is newer than it or there is none."""
+    row = JobProjection.objects.filter(job=job).first()
+    if row is None or row.core_version != CORE_VERSION:
+        with transaction.atomic():
+            return project(job, now=now)
+    return row
+
+
+def reproject_stale(*, now: int) -> int:
+    """Project anew every job whose row an older core wrote; how many."""
+    rows = JobProjection.objects.exclude(core_version=CORE_VERSION).values_list("job_id", flat=True)
+    jobs = list(Job.objects.filter(pk__in=list(rows)).select_related("shop", "place", "asset"))
+    for job in jobs:
+        with transaction.atomic():
+            project(job, now=now)
+    return len(jobs)
+
+
+def state_from(row: JobProjection) -> JobState:
+    """A projection row as the core's JobState."""
+    return from_plain(JobState, row.state)
+
+
+def timeline_of(ground: Ground, state: JobState, part_id: str) -> Timeline:
+    """The climate a part has had, hand readings included, for plans and figures."""
+    facts = ground.facts[state.facts_id or next(iter(ground.facts))]
+    part = facts.part(part_id)
+    applied = {x.entry_id for x in state.ledger if x.outcome == "applied"}
+    hand = [
+        Reading(
+            at=e.at_true,
+            air_degc=e.body["air_degc"],
+            surface_degc=e.body.get("surface_degc"),
+            rh_frac=e.body["rh_frac"],
+            source="hand",
+            part_id=e.body.get("part_id"),
+        )
+        for e in ground.entries
+        if e.kind == "climate_read" and e.id in applied and e.body["place_id"] == part.place_id
+    ]
+    return Timeline(ground.climate, part.place_id, part_id, hand)
