@@ -84,7 +84,7 @@ class FormulaOut(Schema):
     source: str
 
 
-class Span(Schema):
+class OpenHours(Schema):
     from_at: int
     to_at: int
 
@@ -105,7 +105,7 @@ class JobPage(Schema):
     planned_at: int | None
     changes: list[Change]
     stops: list[StopPoint]
-    hours: list[Span]
+    hours: list[OpenHours]
     due_at: int | None
     ready_at: int | None
     slot_at: int | None
@@ -245,7 +245,7 @@ def _job_page(member: Member, job: Job, row: JobProjection, now: int) -> JobPage
         planned_at=adopted.made_at if adopted else None,
         changes=list(changes(adopted, plan)) if adopted and plan else [],
         stops=list(stop_points(p, plan, hours, lead_s=floor.lead_s(p))) if p and plan else [],
-        hours=[Span(from_at=a, to_at=b) for a, b in hours[:5]],
+        hours=[OpenHours(from_at=a, to_at=b) for a, b in hours[:5]],
         due_at=job.due_at,
         ready_at=job.ready_at,
         slot_at=job.slot_at,

@@ -45,6 +45,15 @@ class PlanIn(Schema):
     wishes: WishesIn | None = None
 
 
+class PlanAnswer(Schema):
+    """The job's share of the plan just made.  `gap_s`: the most by which some plan could be shorter."""
+
+    plan: Plan
+    status: str
+    gap_s: int
+    shop_finish_at: int | None
+
+
 class WhatIfOut(Schema):
     """The job's plan as it is and as it would be; finishes of the whole shop beside it."""
 
@@ -86,8 +95,8 @@ def _wishes(data: WishesIn, held: dict[str, int]) -> Wishes:
     )
 
 
-@router.post("/jobs/{job_id}/plan", response=Plan, operation_id="plan_job")
-def post_plan(request: HttpRequest, job_id: UUID, data: PlanIn) -> Plan:
+@router.post("/jobs/{job_id}/plan", response=PlanAnswer, operation_id="plan_job")
+def post_plan(request: HttpRequest, job_id: UUID, data: PlanIn) -> PlanAnswer:
     """Plan the shop anew and answer this job's share; with wishes, adopt a plan that keeps to them."""
     member = member_of(request)
     job = services.job_of(member, job_id)
@@ -96,8 +105,14 @@ def post_plan(request: HttpRequest, job_id: UUID, data: PlanIn) -> Plan:
     wishes = None
     if data.wishes is not None:
         wishes = _wishes(data.wishes, floor_of(member.shop, clock.now()).wishes.held)
-    planning.plan_shop(member, wishes, asked_for=job)
-    return _share_now(member.shop_id, job_id)
+    made = planning.plan_shop(member, wishes, asked_for=job)
+    takes_s = (made.finish_at or made.made_at) - made.made_at
+    return PlanAnswer(
+        plan=_share_now(member.shop_id, job_id),
+        status=made.status,
+        gap_s=max(0, takes_s - made.bound_s),
+        shop_finish_at=made.finish_at,
+    )
 
 
 def _share_now(shop_id: UUID, job_id: UUID) -> Plan:

@@ -34,6 +34,7 @@ class ShopOut(Schema):
     opens: dt.time
     closes: dt.time
     painters: int
+    guns: int = 2
     default_air_degc: float
     default_rh_frac: float
     currency: str = "EUR"
@@ -67,6 +68,7 @@ class PlaceIn(Schema):
     name: str
     has_probe: bool = False
     outdoors: bool = False
+    holds: int | None = None
 
 
 class PlaceOut(Schema):
@@ -74,6 +76,7 @@ class PlaceOut(Schema):
     name: str
     has_probe: bool
     outdoors: bool
+    holds: int | None = None
 
 
 class SessionOut(Schema):
@@ -161,6 +164,16 @@ def post_person(request: HttpRequest, data: PersonIn) -> PersonOut:
 @router.post("/places", response=PlaceOut, operation_id="add_place")
 def post_place(request: HttpRequest, data: PlaceIn) -> PlaceOut:
     return PlaceOut.from_orm(services.add_place(member_of(request), **data.dict()))
+
+
+class HoldsIn(Schema):
+    holds: int | None = None
+
+
+@router.put("/places/{place_id}", response=PlaceOut, operation_id="set_holds")
+def put_place(request: HttpRequest, place_id: UUID, data: HoldsIn) -> PlaceOut:
+    """How many objects a place holds at once."""
+    return PlaceOut.from_orm(services.set_holds(member_of(request), place_id, data.holds))
 
 
 @router.put("/preferences", response=Preferences, operation_id="set_preferences")

@@ -11,7 +11,7 @@ from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.db import transaction
 
-from coatlog.errors import NotPermitted, Refused
+from coatlog.errors import NotFound, NotPermitted, Refused
 
 from .models import Member, Place, Shop
 
@@ -34,6 +34,7 @@ class ShopDraft:
     currency: str
     voc_limit_g_per_l: float | None
     voc_less_water: bool
+    guns: int = 2
 
 
 @transaction.atomic
@@ -85,6 +86,7 @@ def set_shop(owner: Member, draft: ShopDraft) -> Shop:
         raise Refused.field("closes", str(draft.closes), f"a time after {draft.opens:%H:%M}")
     for field, low, high in (
         ("painters", 1, 50),
+        ("guns", 1, 50),
         ("default_air_degc", -20, 50),
         ("default_rh_frac", 0.05, 1),
     ):
@@ -103,13 +105,35 @@ def set_shop(owner: Member, draft: ShopDraft) -> Shop:
     return shop
 
 
-def add_place(owner: Member, *, name: str, has_probe: bool, outdoors: bool) -> Place:
-    """One more bay or yard.  Raises Refused, NotPermitted."""
+def add_place(
+    owner: Member, *, name: str, has_probe: bool, outdoors: bool, holds: int | None = None
+) -> Place:
+    """One more bay or yard, for so many objects at once (None: no limit).  Raises Refused, NotPermitted."""
     _only_owner(owner)
     _check_name("name", name)
     if Place.objects.filter(shop=owner.shop, name=name.strip()).exists():
         raise Refused.field("name", name, "a name no other place has")
-    return Place.objects.create(shop=owner.shop, name=name.strip(), has_probe=has_probe, outdoors=outdoors)
+    _check_holds(holds)
+    return Place.objects.create(
+        shop=owner.shop, name=name.strip(), has_probe=has_probe, outdoors=outdoors, holds=holds
+    )
+
+
+def set_holds(owner: Member, place_id: object, holds: int | None) -> Place:
+    """How many objects stand in a place at once.  Raises Refused, NotPermitted, NotFound."""
+    _only_owner(owner)
+    _check_holds(holds)
+    place = Place.objects.filter(shop=owner.shop, pk=place_id).first()
+    if place is None:
+        raise NotFound("No such place in this shop.")
+    place.holds = holds
+    place.save(update_fields=["holds"])
+    return place
+
+
+def _check_holds(holds: int | None) -> None:
+    if holds is not None and not 1 <= holds <= 100:
+        raise Refused.field("holds", holds, "1 to 100 objects, or nothing for no limit")
 
 
 def _only_owner(member: Member) -> None:

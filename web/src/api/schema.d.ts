@@ -130,6 +130,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/dates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Dates
+         * @description Set a job's dates and lay the plan out anew.
+         */
+        post: operations["set_dates"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/draft": {
         parameters: {
             query?: never;
@@ -201,6 +221,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Move
+         * @description Put a planned task at another time; refused with the reason where that cannot be.
+         */
+        post: operations["move_task"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/plan": {
         parameters: {
             query?: never;
@@ -210,8 +250,31 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Post Plan */
+        /**
+         * Post Plan
+         * @description Plan the shop anew and answer this job's share; with wishes, adopt a plan that keeps to them.
+         */
         post: operations["plan_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/plan.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Calendar
+         * @description The job's plan as iCalendar.
+         */
+        get: operations["plan_calendar"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -252,6 +315,46 @@ export interface paths {
          */
         put: operations["revise_job"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Ways
+         * @description Ways out of what the plan cannot meet, the cheapest first; none where it meets everything.
+         */
+        get: operations["ways_out"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post What If
+         * @description What a plan with these wishes would be; nothing is stored.
+         */
+        post: operations["what_if"];
         delete?: never;
         options?: never;
         head?: never;
@@ -354,6 +457,26 @@ export interface paths {
         put?: never;
         /** Post Place */
         post: operations["add_place"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/{place_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Place
+         * @description How many objects a place holds at once.
+         */
+        put: operations["set_holds"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -737,6 +860,22 @@ export interface components {
             /** What */
             what: string;
         };
+        /**
+         * Change
+         * @description One task moved by so much [s], later or earlier; `text` says it with its reason.
+         */
+        Change: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Moved S */
+            moved_s: number;
+            /** Text */
+            text: string;
+            /** Waits Key */
+            waits_key: string | null;
+        };
         /** ChoiceOut */
         ChoiceOut: {
             /** Id */
@@ -856,6 +995,16 @@ export interface components {
             water_frac: number;
         };
         /**
+         * Conflict
+         * @description Something that cannot be met: the tasks it is between, and why.
+         */
+        Conflict: {
+            /** Keys */
+            keys: string[];
+            /** Why */
+            why: string;
+        };
+        /**
          * Coverage
          * @description How far a material goes that builds no film: m² a coat from one litre, and how many coats.
          */
@@ -912,6 +1061,18 @@ export interface components {
             /** Total Ml */
             total_ml: number;
             why: components["schemas"]["Why"];
+        };
+        /**
+         * DatesIn
+         * @description When a job must be done, when its parts are there, when it is launched or handed over.
+         */
+        DatesIn: {
+            /** Due At */
+            due_at?: number | null;
+            /** Ready At */
+            ready_at?: number | null;
+            /** Slot At */
+            slot_at?: number | null;
         };
         /**
          * Dry
@@ -1221,6 +1382,11 @@ export interface components {
             name: string;
             why: components["schemas"]["Why"];
         };
+        /** HoldsIn */
+        HoldsIn: {
+            /** Holds */
+            holds?: number | null;
+        };
         /**
          * HourOut
          * @description `margin_k` is surface above dew point, ± `uncertainty_k`.
@@ -1398,11 +1564,19 @@ export interface components {
         /**
          * JobPage
          * @description A job as its pages show it.  Valid until the next entry or reading: the states carry times.
+         *
+         *     `changes`: what moved against the plan as adopted at `planned_at`; `stops`: where one may stop.
          */
         JobPage: {
             air: components["schemas"]["AirNow"];
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /** Due At */
+            due_at: number | null;
             facts: components["schemas"]["Facts"];
             head: components["schemas"]["JobHead"];
+            /** Hours */
+            hours: components["schemas"]["OpenHours"][];
             /** Log */
             log: components["schemas"]["LogLine"][];
             /** May Write */
@@ -1410,11 +1584,19 @@ export interface components {
             /** Now At */
             now_at: number;
             plan: components["schemas"]["Plan"] | null;
+            /** Planned At */
+            planned_at: number | null;
+            /** Ready At */
+            ready_at: number | null;
             /** Ribbon */
             ribbon: components["schemas"]["RibbonPoint"][];
             /** Seq */
             seq: number;
+            /** Slot At */
+            slot_at: number | null;
             state: components["schemas"]["JobState"];
+            /** Stops */
+            stops: components["schemas"]["StopPoint"][];
             view: components["schemas"]["View"];
         };
         /** JobState */
@@ -1649,8 +1831,15 @@ export interface components {
         /**
          * Method
          * @description A way of putting paint on.  Speeds and shares are assumed until a shop measures its own.
+         *
+         *     `clean_s`: time to clean it out [s]; 0 for what is thrown away or needs none.
          */
         Method: {
+            /**
+             * Clean S
+             * @default 0
+             */
+            clean_s: number;
             /** Fixed Ml */
             fixed_ml: number;
             /** Id */
@@ -1709,6 +1898,13 @@ export interface components {
             tint_frac?: number | null;
             /** Total Ml */
             total_ml?: number | null;
+        };
+        /** MoveIn */
+        MoveIn: {
+            /** Start At */
+            start_at: number;
+            /** Task Key */
+            task_key: string;
         };
         /**
          * Need
@@ -1811,6 +2007,13 @@ export interface components {
             lines: components["schemas"]["NowLine"][];
             /** Now At */
             now_at: number;
+        };
+        /** OpenHours */
+        OpenHours: {
+            /** From At */
+            from_at: number;
+            /** To At */
+            to_at: number;
         };
         /** OutcomeOut */
         OutcomeOut: {
@@ -2059,6 +2262,11 @@ export interface components {
             part_id: string;
             /** Place Id */
             place_id: string;
+            /**
+             * Steps Done
+             * @default []
+             */
+            steps_done: string[];
             /** Unmasked At */
             unmasked_at: number | null;
         };
@@ -2114,6 +2322,8 @@ export interface components {
              * @default false
              */
             has_probe: boolean;
+            /** Holds */
+            holds?: number | null;
             /** Name */
             name: string;
             /**
@@ -2126,6 +2336,8 @@ export interface components {
         PlaceOut: {
             /** Has Probe */
             has_probe: boolean;
+            /** Holds */
+            holds?: number | null;
             /**
              * Id
              * Format: uuid
@@ -2138,7 +2350,7 @@ export interface components {
         };
         /**
          * Plan
-         * @description A laid-out plan.  status in words of the solver; `conflict` says what cannot be met and why.
+         * @description A laid-out plan.  status in words of the solver; `conflicts` say what cannot be met and why.
          */
         Plan: {
             /** Batches */
@@ -2146,10 +2358,10 @@ export interface components {
             /** Bound S */
             bound_s: number;
             /**
-             * Conflict
-             * @default
+             * Conflicts
+             * @default []
              */
-            conflict: string;
+            conflicts: components["schemas"]["Conflict"][];
             /** Finish At */
             finish_at: number | null;
             /**
@@ -2170,17 +2382,62 @@ export interface components {
             status: "optimal" | "feasible" | "infeasible" | "timed_out";
             /** Tasks */
             tasks: components["schemas"]["Task"][];
+            /**
+             * @default {
+             *       "backwards": false,
+             *       "hardener": "sheet",
+             *       "held": {},
+             *       "keyed": [],
+             *       "leave_at": null,
+             *       "objective": "finish",
+             *       "painters": null,
+             *       "start_at": null,
+             *       "stay_s": 0,
+             *       "warm_degc": null
+             *     }
+             */
+            wishes: components["schemas"]["Wishes"];
         };
-        /** PlannedBatch */
+        /**
+         * PlanAnswer
+         * @description The job's share of the plan just made.  `gap_s`: the most by which some plan could be shorter.
+         */
+        PlanAnswer: {
+            /** Gap S */
+            gap_s: number;
+            plan: components["schemas"]["Plan"];
+            /** Shop Finish At */
+            shop_finish_at: number | null;
+            /** Status */
+            status: string;
+        };
+        /** PlanIn */
+        PlanIn: {
+            wishes?: components["schemas"]["WishesIn"] | null;
+        };
+        /**
+         * PlannedBatch
+         * @description A pot: when it is mixed, stirred and dead, and the coats that draw from it.
+         */
         PlannedBatch: {
             /** Draws */
             draws: string[];
+            /**
+             * Job Id
+             * @default
+             */
+            job_id: string;
             /** Key */
             key: string;
             /** Mix At */
             mix_at: number;
             /** Sheet Id */
             sheet_id: string;
+            /**
+             * Stir At
+             * @default []
+             */
+            stir_at: number[];
             /** Total Ml */
             total_ml: number;
             /** Use By At */
@@ -2719,6 +2976,11 @@ export interface components {
              */
             texture: "plain" | "speckle" | "fine" | "dots" | "slant" | "bands" | "weave";
             /**
+             * Then
+             * @default []
+             */
+            then: components["schemas"]["ThenStep"][];
+            /**
              * Use Frac
              * @default 0.75
              */
@@ -2804,6 +3066,11 @@ export interface components {
             default_air_degc: number;
             /** Default Rh Frac */
             default_rh_frac: number;
+            /**
+             * Guns
+             * @default 2
+             */
+            guns: number;
             /** Name */
             name: string;
             /**
@@ -2857,6 +3124,22 @@ export interface components {
             word: string;
         };
         /**
+         * StopPoint
+         * @description A moment of a plan to stop at: is every part safe until work goes on, and which fails first.
+         */
+        StopPoint: {
+            /** At */
+            at: number;
+            /** Back At */
+            back_at: number;
+            /** Part Id */
+            part_id: string | null;
+            /** Safe */
+            safe: boolean;
+            /** Why */
+            why: string;
+        };
+        /**
          * Summary
          * @description Film [um], litres as ml, cost, and time [s] at the sheets' own temperatures.
          *
@@ -2904,19 +3187,44 @@ export interface components {
             /** Substrates */
             substrates: components["schemas"]["SurfaceOut"][];
         };
-        /** Task */
+        /**
+         * Task
+         * @description A task at its time.  `waits_key` is the task it waits for, `binding` in what way.
+         *
+         *     `slack_s`: how much later it could begin with every window and every deadline still met; None
+         *     where nothing ends.
+         */
         Task: {
+            /**
+             * Binding
+             * @default now
+             * @enum {string}
+             */
+            binding: "now" | "link" | "painter" | "gun" | "machine" | "bay" | "mix" | "hours" | "weather" | "held" | "later" | "going";
             binds: components["schemas"]["Why"];
+            /**
+             * Character
+             * @default
+             */
+            character: string;
             /** Closes At */
             closes_at: number | null;
+            /**
+             * Direction
+             * @default
+             */
+            direction: string;
             /** End At */
             end_at: number;
             /** Job Id */
             job_id: string;
             /** Key */
             key: string;
-            /** Kind */
-            kind: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "step" | "mix" | "setup" | "coat" | "unmask" | "clean" | "slot";
             /** Label */
             label: string;
             /**
@@ -2934,6 +3242,24 @@ export interface components {
             slack_s: number | null;
             /** Start At */
             start_at: number;
+            /** Waits Key */
+            waits_key?: string | null;
+        };
+        /**
+         * ThenStep
+         * @description What has to be done to a finished last coat: from `from_s` after its end to `to_s` after its start.
+         */
+        ThenStep: {
+            /** At Degc */
+            at_degc: number;
+            /** From S */
+            from_s: number;
+            /** Step */
+            step: string;
+            /** Takes S */
+            takes_s: number;
+            /** To S */
+            to_s?: number | null;
         };
         /**
          * Verdict
@@ -2974,6 +3300,19 @@ export interface components {
             running: string[];
             /** Urgent State */
             urgent_state: string | null;
+        };
+        /**
+         * WayOut
+         * @description Something to do instead: in words, as wishes of a plan, and when all is done then.
+         */
+        WayOut: {
+            /** Finish At */
+            finish_at: number;
+            /** Late S */
+            late_s: number;
+            /** Text */
+            text: string;
+            wishes: components["schemas"]["Wishes"];
         };
         /**
          * WeatherPage
@@ -3029,6 +3368,26 @@ export interface components {
             sheet_id: string;
         };
         /**
+         * WhatIfOut
+         * @description The job's plan as it is and as it would be; finishes of the whole shop beside it.
+         */
+        WhatIfOut: {
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /** Conflicts */
+            conflicts: components["schemas"]["Conflict"][];
+            /** Mixes Now */
+            mixes_now: number;
+            /** Mixes Then */
+            mixes_then: number;
+            now: components["schemas"]["Plan"] | null;
+            /** Shop Finish Now */
+            shop_finish_now: number | null;
+            /** Shop Finish Then */
+            shop_finish_then: number | null;
+            then: components["schemas"]["Plan"] | null;
+        };
+        /**
          * Why
          * @description Origin of a number: kind of source, its name, and for a computed one formula and inputs.
          */
@@ -3066,6 +3425,99 @@ export interface components {
             tacky: boolean;
             /** To S */
             to_s?: number | null;
+        };
+        /**
+         * Wishes
+         * @description What was asked of a plan beyond the log; a reflow keeps to it.
+         *
+         *     `painters` None: as many as the shop has.  `warm_degc`: the bays are heated to it from `now` on.
+         *     `hardener`: drying and pots as with a faster or slower one (assumed factors).  `held`: tasks moved
+         *     by hand, not to begin before.  `keyed`: coats before which the one below is abraded and wiped.
+         *     `stay_s`: how much longer the shop stays open.  `backwards`: begin as late as the deadlines allow.
+         */
+        Wishes: {
+            /**
+             * Backwards
+             * @default false
+             */
+            backwards: boolean;
+            /**
+             * Hardener
+             * @default sheet
+             * @enum {string}
+             */
+            hardener: "sheet" | "fast" | "slow";
+            /** Held */
+            held?: {
+                [key: string]: number;
+            };
+            /**
+             * Keyed
+             * @default []
+             */
+            keyed: string[];
+            /** Leave At */
+            leave_at?: number | null;
+            /**
+             * Objective
+             * @default finish
+             * @enum {string}
+             */
+            objective: "finish" | "mixes" | "due" | "waiting";
+            /** Painters */
+            painters?: number | null;
+            /** Start At */
+            start_at?: number | null;
+            /**
+             * Stay S
+             * @default 0
+             */
+            stay_s: number;
+            /** Warm Degc */
+            warm_degc?: number | null;
+        };
+        /**
+         * WishesIn
+         * @description What is asked of a plan.  Left out: as it was asked for last, or nothing special.
+         */
+        WishesIn: {
+            /**
+             * Backwards
+             * @default false
+             */
+            backwards: boolean;
+            /**
+             * Hardener
+             * @default sheet
+             * @enum {string}
+             */
+            hardener: "sheet" | "fast" | "slow";
+            /**
+             * Keep Moved
+             * @default true
+             */
+            keep_moved: boolean;
+            /** Keyed */
+            keyed?: string[];
+            /** Leave At */
+            leave_at?: number | null;
+            /**
+             * Objective
+             * @default finish
+             * @enum {string}
+             */
+            objective: "finish" | "mixes" | "due" | "waiting";
+            /** Painters */
+            painters?: number | null;
+            /** Start At */
+            start_at?: number | null;
+            /**
+             * Stay S
+             * @default 0
+             */
+            stay_s: number;
+            /** Warm Degc */
+            warm_degc?: number | null;
         };
     };
     responses: never;
@@ -3262,6 +3714,32 @@ export interface operations {
             };
         };
     };
+    set_dates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DatesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DatesIn"];
+                };
+            };
+        };
+    };
     get_draft: {
         parameters: {
             query?: never;
@@ -3356,7 +3834,59 @@ export interface operations {
             };
         };
     };
+    move_task: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+        };
+    };
     plan_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanAnswer"];
+                };
+            };
+        };
+    };
+    plan_calendar: {
         parameters: {
             query?: never;
             header?: never;
@@ -3372,9 +3902,7 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": components["schemas"]["Plan"];
-                };
+                content?: never;
             };
         };
     };
@@ -3425,6 +3953,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobCreated"];
+                };
+            };
+        };
+    };
+    ways_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WayOut"][];
+                };
+            };
+        };
+    };
+    what_if: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WishesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIfOut"];
                 };
             };
         };
@@ -3552,6 +4128,32 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PlaceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceOut"];
+                };
+            };
+        };
+    };
+    set_holds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                place_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HoldsIn"];
             };
         };
         responses: {

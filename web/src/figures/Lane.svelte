@@ -18,6 +18,8 @@
     order?: Record<string, number>;
     gates?: { name: string; at: number }[];
     words?: boolean;
+    /** The planned coat that is selected, by task key. */
+    picked?: string | null;
   };
   import type { TimeScale } from "./scale";
 </script>
@@ -27,7 +29,7 @@
   import { when } from "../lib/format";
   import { type Label, placeLabels } from "./scale";
 
-  let { films, planned, facts, target_um, tol_um, scale_um, scale, width, height, now, order = {}, gates = [], words = true }: LaneProps = $props();
+  let { films, planned, facts, target_um, tol_um, scale_um, scale, width, height, now, order = {}, gates = [], words = true, picked = null }: LaneProps = $props();
 
   const PAST_SKIN = 8;
   const PLANNED_SKIN = 5;
@@ -131,6 +133,20 @@
     return out;
   });
 
+  /** Numbers of the planned coats; where two would touch, the later one is left to the list below. */
+  const discs = $derived.by(() => {
+    const out: { key: string; n: number; x: number; y: number }[] = [];
+    let high = total;
+    for (const t of coats) {
+      const n = order[t.key];
+      high += perCoat(t);
+      if (!n) continue;
+      const x = Math.max(scale.x(t.start_at), scale.x(now) + 13);
+      const last = out.at(-1);
+      if (!last || x - last.x > 22) out.push({ key: t.key, n, x, y: Math.max(12, y(high) - 16) });
+    }
+    return out;
+  });
   const labels = $derived.by((): Label[] => {
     if (!words) return [];
     const out: Label[] = [];
@@ -153,7 +169,7 @@
     for (const g of gates) {
       if (g.at > scale.from && g.at < scale.to) out.push({ x: scale.x(g.at) + 4, y: 27, text: g.name, anchor: "start", rank: 3 });
     }
-    return placeLabels(out, 12.5, width);
+    return placeLabels(out, 12.5, width, discs.map((d) => ({ x0: d.x - 11, x1: d.x + 11, y0: d.y - 11, y1: d.y + 11 })));
   });
   const bracket = $derived.by(() => {
     const spans = films[films.length - 1]?.spans.filter((s) => s.state === "open" || s.state === "closing") ?? [];
@@ -194,12 +210,9 @@
   {#each labels as l (`${l.x}${l.text}`)}
     <text class="halo" x={l.x} y={l.y} text-anchor={l.anchor} font-size="12.5">{l.text}</text>
   {/each}
-  {#each coats as t (t.key)}
-    {#if order[t.key]}
-      {@const x = Math.max(scale.x(t.start_at), scale.x(now) + 13)}
-      <circle cx={x} cy={Math.max(12, y(total + perCoat(t)) - 16)} r="9.5" fill="var(--ink)" />
-      <text class="disc" {x} y={Math.max(12, y(total + perCoat(t)) - 16) + 4.4} text-anchor="middle" font-size="13">{order[t.key]}</text>
-    {/if}
+  {#each discs as d (d.key)}
+    <circle cx={d.x} cy={d.y} r={picked === d.key ? 11 : 9.5} fill="var(--ink)" stroke={picked === d.key ? "var(--lift)" : "none"} stroke-width="2" />
+    <text class="disc" x={d.x} y={d.y + 4.4} text-anchor="middle" font-size="13">{d.n}</text>
   {/each}
 </g>
 

@@ -1,7 +1,7 @@
 /** Time to pixels in pieces, with tears where the scale changes. Numbers in, numbers out. */
 
 export type Piece = { from: number; to: number; x0: number; x1: number };
-export type TimeScale = { pieces: Piece[]; x: (at: number) => number; tears: number[]; from: number; to: number };
+export type TimeScale = { pieces: Piece[]; x: (at: number) => number; at: (x: number) => number; tears: number[]; from: number; to: number };
 
 /** A scale over pieces given as [from, to, share of the width]; pieces without length are left out. */
 export function pieceScale(parts: [number, number, number][], width: number): TimeScale {
@@ -22,13 +22,19 @@ export function pieceScale(parts: [number, number, number][], width: number): Ti
     if (t >= last.to) return last.x1;
     return p.x0 + ((t - p.from) / (p.to - p.from)) * (p.x1 - p.x0);
   };
-  return { pieces, x: at, tears: pieces.slice(1).map((p) => p.x0), from: first.from, to: last.to };
+  const back = (px: number): number => {
+    const p = pieces.find((q) => px <= q.x1) ?? last;
+    const share = Math.min(1, Math.max(0, (px - p.x0) / Math.max(1, p.x1 - p.x0)));
+    return p.from + share * (p.to - p.from);
+  };
+  return { pieces, x: at, at: back, tears: pieces.slice(1).map((p) => p.x0), from: first.from, to: last.to };
 }
 
-/** Earlier | today | tonight and days, around what is planned. */
-export function stripScale(now: number, from: number, planEnd: number, to: number, width: number): TimeScale {
-  const near = Math.max(from, now - 2.6 * 3600);
-  const far = Math.max(now + 2.5 * 3600, Math.min(planEnd + 1200, now + 9 * 3600));
+/** Earlier | today | tonight and days, around what is planned; zoomed, the middle shows less time around `focus`. */
+export function stripScale(now: number, from: number, planEnd: number, to: number, width: number, zoom = 1, focus = now): TimeScale {
+  const wide = [Math.max(from, now - 2.6 * 3600), Math.max(now + 2.5 * 3600, Math.min(planEnd + 1200, now + 9 * 3600))] as const;
+  const near = Math.max(from, focus - (focus - wide[0]) / zoom);
+  const far = focus + (wide[1] - focus) / zoom;
   return pieceScale(
     [
       [from, near, from < near - 600 ? 0.1 : 0],

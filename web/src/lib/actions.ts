@@ -81,7 +81,7 @@ export function pauseCoat(page: JobPage, coatId: string, paused: boolean): Promi
 }
 
 export function stepDone(page: JobPage, partId: string, step: string): Promise<string[]> {
-  const words: Record<string, string> = { abrade: "abraded", wipe: "wiped" };
+  const words: Record<string, string> = { abrade: "abraded", wipe: "wiped", mask: "masked", "wipe off": "wiped off" };
   const text = `${partName(page, partId)} ${words[step] ?? step}`;
   return outbox.add(page.head.id, [{ kind: "step_done", body: { part_ids: [partId], step } }], text);
 }

@@ -15,10 +15,19 @@
   import Leave from "../now/Leave.svelte";
   import Entries from "./Entries.svelte";
   import { currentView } from "../../lib/pick";
+  import { saveSvg } from "../../lib/svgfile";
+  import PlanTable from "./PlanTable.svelte";
+  import WaysOut from "./WaysOut.svelte";
+  import WhatIf from "./WhatIf.svelte";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
   let picked = $state<string | null>(null);
+  let chosen = $state<string | null>(null);
+  let zoom = $state(1);
+  let refusal = $state("");
+  let table: PlanTable | undefined = $state();
+  let strip: HTMLElement | undefined = $state();
   let said = $state("");
   let tooth = $state("");
   const now = $derived(serverClock.now);
@@ -56,9 +65,28 @@
   }
   async function planAgain(): Promise<void> {
     said = "Planning.";
-    const { data, error } = await api.POST("/api/jobs/{job_id}/plan", { params: { path: { job_id: page.head.id } } });
-    said = data ? (data.status === "infeasible" ? `No plan meets it: ${data.conflict}.` : `Planned: done ${when(data.finish_at ?? now, now)}.`) : inWords(error);
+    const { data, error } = await api.POST("/api/jobs/{job_id}/plan", { params: { path: { job_id: page.head.id } }, body: {} });
+    said = data ? `Planned: done ${when(data.plan.finish_at ?? now, now)}. ${howGood(data.status, data.gap_s)}` : inWords(error);
     outbox.taken += 1;
+  }
+  function howGood(status: string, gap_s: number): string {
+    if (status === "optimal") return "No order is shorter.";
+    if (status === "infeasible") return "Not everything can be met.";
+    return gap_s >= 60 ? `Could be at most ${duration(gap_s)} shorter.` : "No order is shorter.";
+  }
+  const late = $derived(page.changes.filter((c) => Math.abs(c.moved_s) >= 60));
+  const worst = $derived(late.toSorted((a, b) => Math.abs(b.moved_s) - Math.abs(a.moved_s))[0]);
+  async function setDue(by: number): Promise<void> {
+    if (!page.due_at) return;
+    const { error } = await api.POST("/api/jobs/{job_id}/dates", { params: { path: { job_id: page.head.id } }, body: { due_at: page.due_at + by, ready_at: page.ready_at, slot_at: page.slot_at } });
+    if (error) refusal = inWords(error);
+    outbox.taken += 1;
+  }
+  /** Up and down the parts, left and right the planned coats. */
+  function step(by: number, list: string[], at: string | null): string | null {
+    if (!list.length) return null;
+    const i = at === null ? (by > 0 ? 0 : list.length - 1) : list.indexOf(at) + by;
+    return list[Math.min(list.length - 1, Math.max(0, i))] ?? null;
   }
   function comb(event: Event): void {
     const low = Number((event.currentTarget as HTMLSelectElement).value);
@@ -69,33 +97,54 @@
   /** S starts, D ends: only while the figure has the focus, and only for who wants it. */
   function key(event: KeyboardEvent): void {
     const inFigure = (event.target as HTMLElement).closest("figure");
+    if (inFigure && session.mayWrite && event.key.startsWith("Arrow")) {
+      const coats = (page.plan?.tasks ?? []).filter((t) => t.kind === "coat" && !t.locked);
+      const at = coats.find((t) => t.key === chosen);
+      event.preventDefault();
+      if (event.shiftKey && at && event.key === "ArrowLeft") void table?.move(at.key, at.start_at - 300);
+      else if (event.shiftKey && at && event.key === "ArrowRight") void table?.move(at.key, at.start_at + 300);
+      else if (event.key === "ArrowLeft" || event.key === "ArrowRight") chosen = step(event.key === "ArrowRight" ? 1 : -1, coats.map((t) => t.key), chosen);
+      else picked = step(event.key === "ArrowDown" ? 1 : -1, page.view.parts.map((p) => p.part_id), picked);
+      return;
+    }
     if (!inFigure || !session.mayWrite || !session.who?.preferences.letter_keys || event.ctrlKey || event.altKey || event.metaKey) return;
     if (event.key === "s" && !running && task?.kind === "coat" && !closed) void startCoats(page, mates, now);
     if (event.key === "d" && running) void endCoats(page, all.map((x) => x.film.coat_id), runningLabel);
+    if (event.key === "n") { zoom = 1; chosen = null; }
+    if (event.key === "+" || event.key === "=") zoom = Math.min(8, zoom * 1.25);
+    if (event.key === "-") zoom = Math.max(1, zoom * 0.8);
+    if (event.key === "[") void setDue(-900);
+    if (event.key === "]") void setDue(900);
   }
   const combFilm = $derived(sheetBuilds === false ? undefined : running?.film ?? (shown?.state === "wet" ? part?.films.at(-1) : undefined));
 </script>
 
 <svelte:window onkeydown={key} />
-<BuildStrip {page} {now} {picked} pick={(id) => (picked = id)} laneHeight={page.facts.parts.length > 4 ? 66 : 92} />
+<div bind:this={strip}>
+  <BuildStrip {page} {now} {picked} pick={(id) => (picked = id)} laneHeight={page.facts.parts.length > 8 ? 52 : page.facts.parts.length > 4 ? 66 : 92}
+    task={chosen} pickTask={session.mayWrite ? (key) => (chosen = key) : undefined} drop={session.mayWrite ? (key, at) => void table?.move(key, at) : undefined} {zoom} setZoom={(z) => (zoom = z)} />
+</div>
 <div class="below">
   <section class="plan" aria-label="Plan">
     {#each page.air.stops as s (s.rule_id)}<Stop what={s.what} why={s.why} instead={s.instead} />{/each}
-    {#if page.plan?.status === "infeasible"}<Stop what="Not everything can be planned." why={`${page.plan.conflict}.`} instead="Do the steps named, or start what closes first; the rest is planned below." />{/if}
+    <WaysOut {page} {now} said={(text) => (said = text)} />
     <div class="headline">
       <h2>{page.plan?.finish_at ? `Last task done ${when(page.plan.finish_at, now)}` : page.view.next.length ? "No plan yet" : "Every coat is on"}</h2>
       {#if session.mayWrite && page.view.next.length}<button class="btn small" onclick={planAgain}>Plan again</button>{/if}
+      <span class="tools">
+        <button class="btn small" aria-label="Zoom in" disabled={zoom >= 8} onclick={() => (zoom = Math.min(8, zoom * 1.5))}>+</button>
+        <button class="btn small" aria-label="Zoom out" disabled={zoom <= 1} onclick={() => (zoom = Math.max(1, zoom / 1.5))}>&minus;</button>
+        <button class="btn small" onclick={() => window.print()}>Print</button>
+        <button class="btn small" onclick={() => strip && saveSvg(strip.querySelector("figure")!, page.head.title)}>Picture</button>
+        <a class="btn small" href={`/api/jobs/${page.head.id}/plan.ics`} download>Calendar</a>
+      </span>
       {#if said}<span role="status">{said}</span>{/if}
     </div>
-    <table>
-      <thead><tr><th>Start</th><th>What</th><th>Takes</th><th>Starts then because</th><th>Window</th></tr></thead>
-      <tbody>
-        {#each (page.plan?.tasks ?? []).slice(0, 12) as t (t.key)}
-          <tr><td><b>{t.locked ? "on now" : when(Math.max(t.start_at, now), now)}</b></td><td>{t.label}</td><td>{duration(t.end_at - t.start_at)}</td><td>{t.binds.ref}</td>
-            <td>{t.locked ? "" : t.closes_at ? `to ${when(t.closes_at, now)}` : "no end"}</td></tr>
-        {/each}
-      </tbody>
-    </table>
+    {#if worst && page.planned_at}
+      <p class="reflow" aria-label="What changed against the plan"><b>Against the plan of {when(page.planned_at, now)}:</b> {worst.text}{late.length > 1 ? ` ${late.length - 1} more moved with it.` : ""}</p>
+    {/if}
+    <PlanTable bind:this={table} {page} {now} task={chosen} pickTask={(key) => (chosen = key)} {refusal} setRefusal={(text) => (refusal = text)} />
+    {#if page.view.next.length}<WhatIf {page} {now} said={(text) => (said = text)} />{/if}
     {#if page.view.next.length}<div class="leavebox"><Leave jobId={page.head.id} /></div>{/if}
     {#each flags as f (f.code + (f.entry_id ?? "") + (f.part_id ?? ""))}
       <p class="flag"><b>Look at:</b> {f.part_id ? `${partName(page, f.part_id)}. ` : ""}{f.text}</p>
@@ -150,8 +199,8 @@
   .below { flex: 1; display: grid; grid-template-columns: 1fr 420px; border-top: 2px solid var(--ink); }
   .plan { padding: 12px 24px; display: grid; gap: 10px; align-content: start; min-width: 0; }
   .headline { display: flex; align-items: center; gap: 16px; flex-wrap: wrap; }
-  table { width: 100%; font-size: 14px; }
-  th, td { padding: 4px 10px 4px 0; border-bottom: 1px solid var(--rule); vertical-align: baseline; }
+  .tools { display: flex; gap: 6px; margin-left: auto; }
+  .reflow { border-left: 6px solid var(--ink); padding-left: 10px; }
   .act { border-left: 2px solid var(--ink); padding: 14px 20px; display: grid; gap: 10px; align-content: start; background: var(--lift); }
   .ttl { display: flex; justify-content: space-between; gap: 10px; align-items: flex-start; }
   .manner { font-weight: 700; font-stretch: 84%; font-size: 17px; }
@@ -168,5 +217,6 @@
   .comb select { width: 120px; }
   .flag { border-left: 6px solid var(--ink); padding-left: 10px; }
   .plan :global(.entries) { padding-left: 0; padding-right: 0; }
+  @media print { .act, .tools, .leavebox, .plan :global(.entries), .plan :global(details), .plan :global(.mover) { display: none; } .below { grid-template-columns: 1fr; } }
   @media (max-width: 1000px) { .below { grid-template-columns: 1fr; } .act { border-left: 0; order: -1; } }
 </style>

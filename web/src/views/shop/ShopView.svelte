@@ -8,9 +8,9 @@
   let page = $state.raw<Schemas["ShopPage"] | null>(null);
   let refusal = $state("");
   let said = $state("");
-  let shop = $state({ name: "", time_zone: "", opens: "", closes: "", painters: "1", air: "", rh: "", currency: "", voc: "", lessWater: true });
+  let shop = $state({ name: "", time_zone: "", opens: "", closes: "", painters: "1", guns: "2", air: "", rh: "", currency: "", voc: "", lessWater: true });
   let person = $state({ username: "", password: "", role: "painter" });
-  let place = $state({ name: "", has_probe: false, outdoors: false });
+  let place = $state<{ name: string; has_probe: boolean; outdoors: boolean; holds: number | null }>({ name: "", has_probe: false, outdoors: false, holds: null });
   let prefs = $state({ ...session.who!.preferences, comb: "" });
   let password = $state({ old: "", new: "" });
   const owner = $derived(session.who?.role === "owner");
@@ -22,7 +22,7 @@
     page = data;
     const s = data.shop;
     shop = {
-      name: s.name, time_zone: s.time_zone, opens: s.opens.slice(0, 5), closes: s.closes.slice(0, 5), painters: String(s.painters),
+      name: s.name, time_zone: s.time_zone, opens: s.opens.slice(0, 5), closes: s.closes.slice(0, 5), painters: String(s.painters), guns: String(s.guns),
       air: field("degc", s.default_air_degc), rh: String(Math.round(s.default_rh_frac * 100)), currency: s.currency,
       voc: s.voc_limit_g_per_l == null ? "" : String(s.voc_limit_g_per_l), lessWater: s.voc_less_water,
     };
@@ -37,17 +37,18 @@
   }
   async function saveShop(event: SubmitEvent): Promise<void> {
     event.preventDefault();
-    const [painters, air, rh] = [typed(shop.painters), entered("degc", shop.air), typed(shop.rh, "%") / 100];
+    const [painters, guns, air, rh] = [typed(shop.painters), typed(shop.guns), entered("degc", shop.air), typed(shop.rh, "%") / 100];
     const voc = shop.voc.trim() ? typed(shop.voc, "g/l") : null;
     for (const [name, text] of [["Opens", shop.opens], ["Closes", shop.closes]] as const) {
       if (!/^([01]\d|2[0-3]):[0-5]\d$/.test(text.trim())) return void (refusal = `${name}: "${text}" given, expected a time like 07:30.`);
     }
     if (!Number.isInteger(painters)) return void (refusal = `Painters: "${shop.painters}" given, expected a whole number.`);
+    if (!Number.isInteger(guns)) return void (refusal = `Guns: "${shop.guns}" given, expected a whole number.`);
     if (!Number.isFinite(air)) return void (refusal = `Usual air: "${shop.air}" given, expected ${unit("degc")}.`);
     if (!Number.isFinite(rh)) return void (refusal = `Usual humidity: "${shop.rh}" given, expected 5 to 100 %.`);
     if (voc !== null && !Number.isFinite(voc)) return void (refusal = `VOC limit: "${shop.voc}" given, expected g/l, or nothing.`);
     const body = {
-      name: shop.name, time_zone: shop.time_zone, opens: shop.opens, closes: shop.closes, painters, default_air_degc: air, default_rh_frac: rh,
+      name: shop.name, time_zone: shop.time_zone, opens: shop.opens, closes: shop.closes, painters, guns, default_air_degc: air, default_rh_frac: rh,
       currency: shop.currency.trim().toUpperCase(), voc_limit_g_per_l: voc, voc_less_water: shop.lessWater,
     };
     const { error } = await api.PUT("/api/shop", { body });
@@ -60,11 +61,17 @@
     person = { username: "", password: "", role: "painter" };
     await load();
   }
+  async function setHolds(id: string, name: string, text: string): Promise<void> {
+    const holds = text.trim() ? typed(text) : null;
+    if (holds !== null && !Number.isInteger(holds)) return void (refusal = `${name} holds: "${text}" given, expected a whole number, or nothing.`);
+    const { error } = await api.PUT("/api/places/{place_id}", { params: { path: { place_id: id } }, body: { holds } });
+    answer(error, `${name}: ${holds === null ? "no limit" : `${holds} at once`}. Plans follow with the next entry.`);
+  }
   async function addPlace(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     const { error } = await api.POST("/api/places", { body: place });
     if (!answer(error, `${place.name} is there.`)) return;
-    place = { name: "", has_probe: false, outdoors: false };
+    place = { name: "", has_probe: false, outdoors: false, holds: null };
     await session.look();
   }
   async function savePrefs(event: SubmitEvent): Promise<void> {
@@ -102,6 +109,7 @@
         <label>Opens <input inputmode="numeric" placeholder="07:30" bind:value={shop.opens} disabled={!owner} /></label>
         <label>Closes <input inputmode="numeric" placeholder="18:45" bind:value={shop.closes} disabled={!owner} /></label>
         <label>Painters <input inputmode="numeric" bind:value={shop.painters} disabled={!owner} /></label>
+        <label>Guns of each kind <input inputmode="numeric" bind:value={shop.guns} disabled={!owner} /></label>
         <label>Usual air {unit("degc")} <input inputmode="decimal" bind:value={shop.air} disabled={!owner} /></label>
         <label>Usual humidity % <input inputmode="decimal" bind:value={shop.rh} disabled={!owner} /></label>
         <label>Currency <input bind:value={shop.currency} maxlength="3" disabled={!owner} /></label>
@@ -111,7 +119,8 @@
       </form>
       <p class="mute">The usual air is what clocks assume, ± 2 K, where nobody has measured. Plans keep to the hours.</p>
       <h2>Places</h2>
-      <ul>{#each session.who?.places ?? [] as p (p.id)}<li><b>{p.name}</b>{p.outdoors ? ", in the open" : ""}{p.has_probe ? ", with a simulated probe" : ""}</li>{/each}</ul>
+      <ul>{#each session.who?.places ?? [] as p (p.id)}<li><b>{p.name}</b>{p.outdoors ? ", in the open" : ""}{p.has_probe ? ", with a simulated probe" : ""}
+        <label class="holds">holds <input inputmode="numeric" placeholder="any number" value={p.holds ?? ""} disabled={!owner} onchange={(e) => setHolds(p.id, p.name, e.currentTarget.value)} /> at once</label></li>{/each}</ul>
       {#if owner}
         <form onsubmit={addPlace}>
           <label class="wide">New place <input bind:value={place.name} /></label>
@@ -152,6 +161,8 @@
 </div>
 
 <style>
+  .holds { display: inline-flex; gap: 6px; align-items: center; margin-left: 12px; font-weight: 450; }
+  .holds input { width: 110px; }
   .page { padding: 16px 24px; display: grid; gap: 14px; align-content: start; }
   h1 { font-size: 34px; }
   h2 { margin-top: 8px; }
