@@ -51,6 +51,7 @@ def load_estuary(now: int, *, whole: bool = True) -> Shop:
         is_demo=True,
         opens=dt.time(0, 1),
         closes=dt.time(23, 59),
+        painters=2,
         default_air_degc=20.0,
         voc_limit_g_per_l=540.0,
     )
@@ -59,8 +60,8 @@ def load_estuary(now: int, *, whole: bool = True) -> Shop:
     for name, role in PEOPLE:
         user = users.create_user(username=name, password=PASSWORD)
         members.append(Member.objects.create(user=user, shop=shop, role=role))
-    bay = Place.objects.create(shop=shop, name="Bay 1", has_probe=True)
-    second = Place.objects.create(shop=shop, name="Bay 2", has_probe=True)
+    bay = Place.objects.create(shop=shop, name="Bay 1", has_probe=True, holds=2)
+    second = Place.objects.create(shop=shop, name="Bay 2", has_probe=True, holds=2)
     yard = Place.objects.create(shop=shop, name="Yard", outdoors=True)
     sheets = {s.material_id: s for s in load_typical(shop, now=now)}
     owner = Member.objects.select_related("shop", "user").get(pk=members[0].pk)

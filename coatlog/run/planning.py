@@ -12,7 +12,7 @@ from uuid import uuid4
 
 from django.db import connection, transaction
 
-from coatlog.core.codec import content_id, from_plain, to_plain
+from coatlog.core.codec import content_id, to_plain
 from coatlog.core.plan.explain import changes
 from coatlog.core.plan.layout import lay_out
 from coatlog.core.plan.orders import legal
@@ -91,12 +91,12 @@ def _adopt(member: Member, floor: Floor, p: Problem, plan: Plan, asked_for: Job 
         if not keys:
             continue
         share = slice_of(plan, str(s.job.pk), keys)
-        was = from_plain(Plan, s.row.plan) if s.row.plan else None
+        was = floor.adopted.get(str(s.job.pk))
         moved = [c.key for c in changes(was, share)] if was is not None else []
         asked = asked_for is not None and s.job.pk == asked_for.pk
-        adopted = floor.adopted.get(str(s.job.pk))
-        same = adopted is not None and was is not None and not moved and was.order == share.order
-        if same and not asked and adopted is not None and adopted.wishes == share.wishes:
+        known = {t.key for t in was.tasks} if was is not None else set()
+        same = was is not None and not moved and all(t.key in known for t in share.tasks)
+        if same and not asked and was is not None and was.wishes == share.wishes:
             continue
         share = dataclasses.replace(share, id=content_id(share))
         PlanDoc.objects.get_or_create(

@@ -221,8 +221,9 @@ class _Walk:
             (opens, "link" if opens > p.now else "now", opener),
             (p.held.get(t.key, 0), "held", None),
             (self.lower[t.key], "later", self.pushers.get(t.key)),
-            (enter + front_s, "bay", who),
         ]
+        if who is not None:
+            reasons.append((enter + front_s, "bay", None))
         if gun is not None:
             reasons.append((gun.free_at + front_s, "gun", gun.last or None))
         reasons += [(u.free_at, "machine", u.last or None) for u in machines]

@@ -121,7 +121,7 @@
   <svg class="axis" width={box} height="30" aria-hidden="true">
     <g transform={`translate(${HEAD} 0)`}>
       {#each marks as t (t)}
-        {#if Math.abs(scale.x(t) - scale.x(now)) > 46 && limits.every((l) => Math.abs(scale.x(t) - scale.x(l.at)) > 58)}
+        {#if Math.abs(scale.x(t) - scale.x(now)) > 46 && limits.every((l) => Math.abs(scale.x(t) - scale.x(l.at)) > 72)}
           <text x={scale.x(t)} y="20" text-anchor="middle" font-size="14">{scale.pieces.length > 1 && t > scale.pieces[scale.pieces.length - 1]!.from ? when(t, now).split(" ")[0] : clockTime(t)}</text>
         {/if}
       {/each}

@@ -169,7 +169,11 @@
     for (const g of gates) {
       if (g.at > scale.from && g.at < scale.to) out.push({ x: scale.x(g.at) + 4, y: 27, text: g.name, anchor: "start", rank: 3 });
     }
-    return placeLabels(out, 12.5, width, discs.map((d) => ({ x0: d.x - 11, x1: d.x + 11, y0: d.y - 11, y1: d.y + 11 })));
+    const taken = [
+      ...discs.map((d) => ({ x0: d.x - 11, x1: d.x + 11, y0: d.y - 11, y1: d.y + 11 })),
+      ...scale.tears.map((x) => ({ x0: x - 8, x1: x + 8, y0: 0, y1: height })),
+    ];
+    return placeLabels(out, 12.5, width, taken);
   });
   const bracket = $derived.by(() => {
     const spans = films[films.length - 1]?.spans.filter((s) => s.state === "open" || s.state === "closing") ?? [];

@@ -13,6 +13,7 @@
   let put = $state("");
   const tasks = $derived(page.plan?.tasks ?? []);
   const shown = $derived(all ? tasks : tasks.slice(0, 14));
+  const hands = $derived(tasks.some((t) => t.painter > 0));
   const chosen = $derived(tasks.find((t) => t.key === task));
   const kinds: Record<string, string> = { mix: "mix", setup: "set up", clean: "clean" };
 
@@ -49,7 +50,7 @@
     {#each shown as t (t.key)}
       <tr class:side={t.kind in kinds} class:on={t.key === task}>
         <td><b>{t.locked ? "on now" : when(Math.max(t.start_at, now), now)}</b></td>
-        <td>{t.label}{#if t.direction || t.character}<span class="how">{[t.character, t.direction].filter(Boolean).join(", ")}</span>{/if}
+        <td>{t.label}{#if t.direction || t.character}<span class="how">{[t.character, t.direction].filter(Boolean).join(", ")}</span>{/if}{#if hands}<span class="how">painter {t.painter + 1}</span>{/if}
           {#if due(t) && session.mayWrite}<button class="done" onclick={() => stepDone(page, t.part_id, stepOf(t))}>{stepOf(t)} done</button>{/if}</td>
         <td>{duration(t.end_at - t.start_at)}</td><td>{t.binds.ref}</td>
         <td>{t.locked || t.slack_s === null || t.slack_s === undefined ? "" : duration(t.slack_s)}</td>

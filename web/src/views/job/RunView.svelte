@@ -121,7 +121,7 @@
 
 <svelte:window onkeydown={key} />
 <div bind:this={strip}>
-  <BuildStrip {page} {now} {picked} pick={(id) => (picked = id)} laneHeight={page.facts.parts.length > 8 ? 52 : page.facts.parts.length > 4 ? 66 : 92}
+  <BuildStrip {page} {now} {picked} pick={(id) => (picked = id)} laneHeight={page.facts.parts.length > 8 ? 52 : page.facts.parts.length > 4 ? 72 : 92}
     task={chosen} pickTask={session.mayWrite ? (key) => (chosen = key) : undefined} drop={session.mayWrite ? (key, at) => void table?.move(key, at) : undefined} {zoom} setZoom={(z) => (zoom = z)} />
 </div>
 <div class="below">
