@@ -178,7 +178,7 @@ class WorkedDays(unittest.TestCase):
             log.coat(t.key, part, layer, int(n), t.start_at - T0, t.end_at - T0)
         state = replay({facts.id: facts}, {}, log.entries, day.climate, job_id="job")
         gate = next(g for g in state.parts[0].gates if g.name == wanted["gate"])
-        minutes = (gate.late_at - day.coats()[0].start_at) / 60
+        minutes = (gate.likely_at - day.coats()[0].start_at) / 60
         self.assertTrue(wanted["between"][0] <= minutes <= wanted["between"][1], minutes)
 
     def want_leave(self, day: Day, wanted: list[dict[str, Any]]) -> None:
