@@ -66,7 +66,15 @@ def bench(words: list[str]) -> int:
     need_web()
     with throwaway(durable=True) as cluster:
         env = _test_env(cluster.url)
-        command = [venv_bin("python"), ROOT / "manage.py", "test", "--noinput", "e2e.bench", *words]
+        command = [
+            venv_bin("python"),
+            ROOT / "manage.py",
+            "test",
+            "--noinput",
+            "e2e.bench",
+            "e2e.bench_plan",
+            *words,
+        ]
         return subprocess.run([str(c) for c in command], cwd=ROOT, env=env, check=False).returncode
 
 

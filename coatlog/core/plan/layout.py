@@ -10,7 +10,7 @@ would miss its window pushes the one before it.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
 
 from ..run.ripening import reach_max, reach_min
@@ -18,7 +18,7 @@ from ..why import Why
 from .plan import Binding, Conflict, Plan, PlannedBatch, Task
 from .problem import Interval, Link, Problem, ToDo, link_windows
 
-__all__ = ["bay_order", "blocked_tasks", "lay_out"]
+__all__ = ["bay_order", "blocked_tasks", "dispatched", "first_miss", "lay_out"]
 
 MAX_PASSES = 300
 HORIZON_S = 60 * 86400
@@ -178,6 +178,21 @@ class _Walk:
                 return None
             late.append(slot.start)
         return self._miss(t, windows, opener, late)
+
+    def could_start(self, t: ToDo) -> tuple[int, int, int]:
+        """The earliest start as things stand, what is done before it [s], and when its window ends."""
+        if self._bay_from(t)[0] >= _FAR:
+            return _FAR, 0, _FAR
+        windows, opener = self._windows(t)
+        slot = self._slot(t, windows[0][0] if windows else self.p.now, opener)
+        ends = [_FAR if c is None else c for _, c in windows]
+        return (_FAR, 0, _FAR) if slot is None else (slot.start, slot.front_s, max(ends, default=self.p.now))
+
+    def put_anyway(self, t: ToDo) -> None:
+        """Count a task as done where it cannot be placed, so that what follows has a time."""
+        slot = self._slot(t, self.p.now, None) if self._bay_from(t)[0] < _FAR else None
+        if slot is not None:
+            self._book(t, slot, self.p.now, None)
 
     def _windows(self, t: ToDo) -> tuple[tuple[Interval, ...], str | None]:
         """Intervals for the start, all waits together, and the task that opens them last."""
@@ -547,8 +562,10 @@ class _Walk:
         return "what is before it"
 
 
-def lay_out(order: Sequence[str], p: Problem) -> Plan:
+def lay_out(order: Sequence[str], p: Problem, *, passes: int = MAX_PASSES) -> Plan:
     """Earliest times of the tasks in this order.
+
+    With fewer `passes` an order that needs many pushes is given up sooner, as if it could not be met.
 
     Raises KeyError when the order names a task the problem has not.  An order that cannot be met
     answers status infeasible and names the wait in conflict.
@@ -560,7 +577,7 @@ def lay_out(order: Sequence[str], p: Problem) -> Plan:
     cleans: set[str] = set()
     pushers: dict[str, str] = {}
     pushed: dict[str, int] = {}
-    for _ in range(MAX_PASSES):
+    for _ in range(passes):
         walk = _Walk(p, lower, cleans, pushers)
         for key in running:
             walk.lock(p.tasks[key])
@@ -581,8 +598,69 @@ def lay_out(order: Sequence[str], p: Problem) -> Plan:
         if pushed[push.victim] > 2 * len(todo) + 20:  # round and round: no start is late enough
             return _infeasible(order, p, push.why, push.keys)
         lower[push.victim] = max(lower[push.victim] + 1, push.to)
+        cleans = set()  # another walk, other guns
         pushers[push.victim] = push.keys[-1]
     return _infeasible(order, p, "the waits push each other past one another", push.keys if push else ())
+
+
+def first_miss(order: Sequence[str], p: Problem) -> str | None:
+    """The first task of an order that misses its window when nothing before it is moved; None: none."""
+    blocked = blocked_tasks(p)
+    walk = _Walk(p, dict.fromkeys(p.tasks, p.now), set(), {})
+    for key in order:
+        if p.tasks[key].began_at is not None:
+            walk.lock(p.tasks[key])
+    for key in bay_order(order, p):
+        if key in blocked or p.tasks[key].began_at is not None:
+            continue
+        if walk.place(p.tasks[key]) is not None:
+            return key
+    return None
+
+
+def dispatched(
+    p: Problem, rank: Callable[[str], tuple[int, ...]], *, grain_s: int = 1, urgent_s: int = 0
+) -> tuple[str, ...]:
+    """An order made as one works: always the task that can begin first, of several the lowest rank.
+
+    What has less than `urgent_s` left of its window goes before all else.  Starts within the same
+    `grain_s` count as the same, and of those what needs no gun changed and no mix comes first.
+    """
+    blocked = blocked_tasks(p)
+    walk = _Walk(p, dict.fromkeys(p.tasks, p.now), set(), {})
+    before: dict[str, int] = dict.fromkeys(p.tasks, 0)
+    after: dict[str, list[str]] = {}
+    for x in p.links:
+        before[x.b_key] += 1
+        after.setdefault(x.a_key, []).append(x.b_key)
+    ready = {k for k, n in before.items() if n == 0 and k not in blocked}
+    out: list[str] = []
+
+    def done(key: str) -> None:
+        out.append(key)
+        ready.discard(key)
+        for k in after.get(key, ()):
+            before[k] -= 1
+            if before[k] == 0 and k not in blocked:
+                ready.add(k)
+
+    for key in [k for k in p.tasks if p.tasks[k].began_at is not None]:
+        walk.lock(p.tasks[key])
+        done(key)
+    while ready:
+        best: tuple[tuple[int, ...], str] | None = None
+        for k in sorted(ready):
+            start, front_s, ends = walk.could_start(p.tasks[k])
+            urgent = ends - start < urgent_s
+            mark = (0 if urgent else 1, ends if urgent else start // grain_s,
+                    front_s if grain_s > 1 else 0, *rank(k), start)  # fmt: skip
+            if best is None or mark < best[0]:
+                best = (mark, k)
+        assert best is not None
+        if walk.place(p.tasks[best[1]]) is not None:
+            walk.put_anyway(p.tasks[best[1]])
+        done(best[1])
+    return (*out, *(k for k in p.tasks if k in blocked))
 
 
 def blocked_tasks(p: Problem) -> dict[str, str]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from .layout import dispatched
 from .plan import Objective, Plan
 from .problem import Problem
 
@@ -13,7 +14,7 @@ _FAR = 2**40
 
 
 def list_orders(p: Problem) -> tuple[tuple[str, ...], ...]:
-    """A few orders: what closes first, what is due first, layer by layer, part by part, by material."""
+    """A few orders: as one works, what closes first, what is due first, layer by layer, part by part."""
     keys = tuple(p.tasks)
     before = {x.b_key: x.a_key for x in p.links}
     depth: dict[str, int] = {}
@@ -42,7 +43,15 @@ def list_orders(p: Problem) -> tuple[tuple[str, ...], ...]:
     unmask_last = sorted(keys, key=lambda k: (p.tasks[k].kind == "unmask", depth[k], closes(k)))
     longest = sorted(keys, key=lambda k: (depth[k], closes(k), -left[k]))
     by_material = sorted(keys, key=lambda k: (depth[k] + material[p.tasks[k].sheet_id or ""], closes(k)))
-    orders = (by_layer, unmask_last, by_part, by_due, longest, by_material)
+    as_one_works = [
+        dispatched(p, lambda k: (closes(k), -left[k])),
+        dispatched(p, lambda k: (closes(k), -left[k]), urgent_s=3600),
+        dispatched(p, lambda k: (closes(k), -left[k]), urgent_s=7200),
+        dispatched(p, lambda k: (closes(k), -left[k]), urgent_s=3 * 3600, grain_s=900),
+        dispatched(p, lambda k: (due(k), closes(k), -left[k]), grain_s=300),
+        dispatched(p, lambda k: (material[p.tasks[k].sheet_id or ""], -left[k]), grain_s=900),
+    ]
+    orders = (*as_one_works, by_layer, unmask_last, by_part, by_due, longest, by_material)
     return tuple(dict.fromkeys(legal(tuple(o), before) for o in orders))
 
 

@@ -13,7 +13,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from .bound import is_plain, lower_bound_s
-from .layout import lay_out
+from .layout import first_miss, lay_out
 from .orders import cost, legal, list_orders
 from .plan import SIDE_KINDS, Conflict, Objective, Plan
 from .problem import Problem, link_windows
@@ -21,8 +21,10 @@ from .problem import Problem, link_windows
 __all__ = ["as_late", "solve"]
 
 HORIZON_S = 20 * 86400
-CP_SHARE = 0.5
+CP_SHARE = 0.3
 MOST_DROPS = 12
+MOST_FORWARD = 40
+FEW_PASSES = 25
 MOST_STALE = 300  # so many changes in a row that were tried before: the small problem is looked through
 
 
@@ -52,7 +54,7 @@ def solve(p: Problem, *, objective: Objective = "finish", seed: int = 1, limit_s
     bound_s = best.finish_at - p.now if _one_order(p) else lower_bound_s(p)
     until = time.monotonic() + limit_s
     if limit_s > 0 and not _settled(best, p, objective, bound_s):
-        best, proven_s = _proposed(p, best, objective, seed, limit_s * CP_SHARE)
+        best, proven_s = _proposed(p, best, objective, seed, limit_s * (0.9 if is_plain(p) else CP_SHARE))
         bound_s = max(bound_s, proven_s)
         if not _settled(best, p, objective, bound_s):
             best = _changed(p, best, objective, seed, until)
@@ -90,7 +92,56 @@ def _one_order(p: Problem) -> bool:
 
 
 def _best_rule(p: Problem, objective: Objective) -> Plan:
-    return min((lay_out(o, p) for o in list_orders(p)), key=lambda plan: cost(plan, p, objective))
+    """The best of the list rules, each also with what would miss its window brought forward."""
+    orders = list_orders(p)
+    trials = dict.fromkeys(x for o in orders for x in (o, _brought_forward(o, p)))
+    plans = [lay_out(o, p, passes=FEW_PASSES) for o in trials]
+    best = min(plans, key=lambda plan: cost(plan, p, objective))
+    if best.finish_at is None:
+        best = min((lay_out(o, p) for o in trials), key=lambda plan: cost(plan, p, objective))
+    return _put_off(p, best, objective)
+
+
+def _brought_forward(order: tuple[str, ...], p: Problem) -> tuple[str, ...]:
+    """The order with each task that would miss its window a few places further up, until none does.
+
+    To push the task before it later helps little where all others stand behind that one.
+    """
+    before = {x.b_key: x.a_key for x in p.links}
+    out = list(order)
+    for _ in range(MOST_FORWARD):
+        late = first_miss(out, p)
+        if late is None:
+            break
+        i = out.index(late)
+        first = out.index(before[late]) + 1 if late in before else 0
+        to = max(first, i - 4)
+        if to == i:
+            break
+        out.insert(to, out.pop(i))
+    return tuple(out)
+
+
+def _put_off(p: Problem, best: Plan, objective: Objective) -> Plan:
+    """Parts that a window sends to another day go last, so that they do not hold up the others."""
+    for _ in range(len({t.part_id for t in p.tasks.values()})):
+        opening = next(((a, b) for a, b in p.hours if b > p.now), None)
+        late = [
+            t for t in best.tasks if t.binding == "later" and opening is not None and t.start_at > opening[1]
+        ]
+        if not late:
+            return best
+        part = min(late, key=lambda t: t.start_at).part_id
+        order = [k for k in best.order if p.tasks[k].part_id != part]
+        if len(order) == len(best.order) or best.order[len(order) :] == tuple(
+            k for k in best.order if p.tasks[k].part_id == part
+        ):
+            return best
+        trial = lay_out((*order, *(k for k in best.order if p.tasks[k].part_id == part)), p)
+        if cost(trial, p, objective) >= cost(best, p, objective):
+            return best
+        best = trial
+    return best
 
 
 def _settled(plan: Plan, p: Problem, objective: Objective, bound_s: int) -> bool:
@@ -112,7 +163,13 @@ def _changed(p: Problem, best: Plan, objective: Objective, seed: int, until: flo
     while time.monotonic() < until and stale < MOST_STALE:
         trial = list(order)
         i = rng.randrange(len(trial))
-        if rng.random() < 0.5:
+        chance = rng.random()
+        if chance < 0.25:
+            # A whole part put off: a window that would be missed today must not hold up the others.
+            part = p.tasks[trial[i]].part_id
+            rest = [k for k in trial[i:] if p.tasks[k].part_id == part]
+            trial = [k for k in trial if k not in set(rest)] + rest
+        elif chance < 0.6:
             k = trial.pop(i)
             trial.insert(max(0, min(len(trial), i + rng.choice((-1, 1)) * rng.randint(1, 6))), k)
         else:
@@ -124,7 +181,7 @@ def _changed(p: Problem, best: Plan, objective: Objective, seed: int, until: flo
             continue
         seen.add(placed)
         stale = 0
-        plan = lay_out(placed, p)
+        plan = lay_out(placed, p, passes=FEW_PASSES)
         if plan.finish_at is None:
             continue
         its_cost = cost(plan, p, objective)
@@ -211,7 +268,20 @@ def _propose(
                 model.add(start[key] <= chosen[1] - p.now)
         if key in p.held:
             model.add(start[key] >= p.held[key] - p.now)
-    model.add_cumulative(hands, [1] * len(hands), max(1, p.painters))
+    need = [1] * len(hands)
+    closed = [
+        model.new_fixed_size_interval_var(a - p.now, b - a, f"closed {a}")
+        for a, b in _gaps(p.hours, p.now, p.now + HORIZON_S)
+    ]
+    # A closed shop is as if all painters were busy.
+    model.add_cumulative([*hands, *closed], [*need, *[max(1, p.painters)] * len(closed)], max(1, p.painters))
+    for place, spans in p.weather.items():
+        bad = _gaps(spans, p.now, p.now + HORIZON_S)
+        holes = [model.new_fixed_size_interval_var(a - p.now, b - a, f"{place} {a}") for a, b in bad]
+        for key, t in p.tasks.items():
+            if holes and key in start and t.place_id == place and t.kind == "coat":
+                own = model.new_fixed_size_interval_var(start[key], t.duration_s + t.dry_s, f"{key} dry")
+                model.add_no_overlap([own, *holes])
     for name, spans in shared.items():
         count = p.units.get(name, 1)
         if count == 1:
@@ -248,6 +318,20 @@ def _propose(
     order = (*(k for k in p.tasks if k not in start), *placed)
     proven = int(solver.best_objective_bound // weight) if objective == "finish" else 0
     return legal(order, {x.b_key: x.a_key for x in p.links}), proven
+
+
+def _gaps(spans: Sequence[tuple[int, int]], from_at: int, to_at: int) -> list[tuple[int, int]]:
+    """What lies between intervals, from and to two instants; nothing where there are none at all."""
+    out, at = [], from_at
+    for a, b in spans:
+        if a >= to_at:
+            break
+        if a > at:
+            out.append((at, a))
+        at = max(at, b)
+    if spans and at < to_at:
+        out.append((at, to_at))
+    return out
 
 
 def _goal(model, p: Problem, start, end, objective: Objective):  # type: ignore[no-untyped-def]
