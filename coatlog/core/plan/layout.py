@@ -260,8 +260,18 @@ class _Walk:
                 binding, waits = by, None
             start = moved
         mix_end = None
-        if stand_s and hand is not None:
+        while stand_s and hand is not None:
             mix_end = self._last_mix(hand, mix_s, start - stand_s)
+            opened = next((a for a, b in p.hours if a <= start - front_s < b), p.now)
+            if mix_end - mix_s >= max(opened, p.now):
+                break
+            # Between opening and then there is no time to mix: the coat waits for the first there is.
+            later = self._first_mix(hand, mix_s, max(opened, p.now)) + stand_s
+            found = self._open_and_calm(t, max(start + 1, later), lead_s, after_s)
+            if found is None:
+                return None
+            start, open_until, calm_until, _ = found
+            binding, waits = "mix", None
         return _Slot(
             start,
             i,
