@@ -5,6 +5,7 @@ from __future__ import annotations
 import dataclasses
 from typing import Any
 from uuid import UUID
+from zlib import crc32
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Schema
@@ -211,7 +212,9 @@ def get_job(request: HttpRequest, job_id: UUID, response: HttpResponse) -> JobPa
     row = projection.current(job, now=now)
     # Between entries only the clock moves; the states carry their times, the plan is laid out anew.
     turned = int(row.next_change_at is not None and now >= row.next_change_at)
-    tag = f'W/"{row.through_seq}-{row.climate_id[:12]}-{now // 60}-{turned}"'
+    planned = [(row.plan or {}).get(k) for k in ("made_at", "finish_at")]
+    dates = f"{planned}-{job.due_at}-{job.ready_at}-{job.slot_at}"
+    tag = f'W/"{row.through_seq}-{row.climate_id[:12]}-{now // 60}-{turned}-{crc32(dates.encode()):08x}"'
     if request.headers.get("If-None-Match") == tag:
         return HttpResponse(status=304, headers={"ETag": tag})
     response["ETag"] = tag

@@ -56,12 +56,12 @@ def _text(
     text = f"{t.label}: {round(abs(moved) / 60)} min {way}, {t.binds.ref}"
     root = _root(t, moved, was, now)
     if root is not None:
-        text += f"; that comes from {root.label}"
+        text += "; that one is" if root.key == t.waits_key else f"; that comes from {root.label}, itself"
         if root.locked:
-            text += ", which is still going on"
+            text += " still going on"
         elif root.key in was:
             by = root.start_at - was[root.key].start_at
-            text += f", itself {round(abs(by) / 60)} min {'later' if by > 0 else 'earlier'}, {root.binds.ref}"
+            text += f" {round(abs(by) / 60)} min {'later' if by > 0 else 'earlier'}, {root.binds.ref}"
     return text + "."
 
 

@@ -737,7 +737,7 @@ def _ranked(
     reasons: Sequence[tuple[int, Binding, str | None]],
 ) -> list[tuple[int, Binding, str | None]]:
     """Of several reasons for the same second, the one that says most comes first."""
-    rank = ("link", "later", "held", "bay", "gun", "machine", "painter", "mix", "now")
+    rank = ("link", "later", "held", "bay", "painter", "gun", "machine", "mix", "now")
     return sorted(reasons, key=lambda r: rank.index(r[1]))
 
 

@@ -33,7 +33,12 @@
   );
   const handles = $derived.by(() => {
     const out: { key: string; part: string; label: string; at: number; x: number }[] = [];
-    for (const t of coats) out.push({ key: t.key, part: t.part_id, label: t.label, at: t.start_at, x: Math.max(scale.x(t.start_at), scale.x(now) + 13) });
+    for (const t of coats) {
+      const x = Math.max(scale.x(t.start_at), scale.x(now) + 13);
+      // Two that would lie over one another are reached by the arrow keys and the zoom.
+      if (out.some((h) => h.part === t.part_id && Math.abs(h.x - x) < 27)) continue;
+      out.push({ key: t.key, part: t.part_id, label: t.label, at: t.start_at, x });
+    }
     return out;
   });
   /** Boxes of the stop row that do not touch; the words below name them all. */

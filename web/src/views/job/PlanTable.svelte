@@ -12,7 +12,7 @@
   let all = $state(false);
   let put = $state("");
   const tasks = $derived(page.plan?.tasks ?? []);
-  const shown = $derived(all ? tasks : tasks.slice(0, 14));
+  const shown = $derived(all || tasks.length <= 18 ? tasks : tasks.slice(0, 14));
   const hands = $derived(tasks.some((t) => t.painter > 0));
   const chosen = $derived(tasks.find((t) => t.key === task));
   const kinds: Record<string, string> = { mix: "mix", setup: "set up", clean: "clean" };

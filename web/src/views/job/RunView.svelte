@@ -144,8 +144,8 @@
       <p class="reflow" aria-label="What changed against the plan"><b>Against the plan of {when(page.planned_at, now)}:</b> {worst.text}{late.length > 1 ? ` ${late.length - 1} more moved with it.` : ""}</p>
     {/if}
     <PlanTable bind:this={table} {page} {now} task={chosen} pickTask={(key) => (chosen = key)} {refusal} setRefusal={(text) => (refusal = text)} />
-    {#if page.view.next.length}<WhatIf {page} {now} said={(text) => (said = text)} />{/if}
-    {#if page.view.next.length}<div class="leavebox"><Leave jobId={page.head.id} /></div>{/if}
+    {#if page.plan?.tasks.length}<WhatIf {page} {now} said={(text) => (said = text)} />{/if}
+    {#if page.plan?.tasks.length}<div class="leavebox"><Leave jobId={page.head.id} /></div>{/if}
     {#each flags as f (f.code + (f.entry_id ?? "") + (f.part_id ?? ""))}
       <p class="flag"><b>Look at:</b> {f.part_id ? `${partName(page, f.part_id)}. ` : ""}{f.text}</p>
     {/each}

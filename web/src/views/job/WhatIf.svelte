@@ -103,7 +103,7 @@
   {/if}
   {#if session.mayWrite}
     <form onsubmit={keepDates} aria-label="Dates of this job">
-      <label>Must be done by <input placeholder="18:45 or 2026-11-27 12:00" bind:value={dates.due} /></label>
+      <label>Must be done by <input placeholder="18:45, or with its date" bind:value={dates.due} /></label>
       <label>Parts are there from <input placeholder="now" bind:value={dates.ready} /></label>
       <label>Launched or handed over at <input placeholder="no slot" bind:value={dates.slot} /></label>
       <button class="btn small">Keep dates</button>
