@@ -212,7 +212,8 @@ class TradesTest(BrowserCase):
         names = [p["name"] for p in job.facts.get().doc["parts"]]
         self.assertEqual(names, [f"Wheel {k}" for k in (1, 2, 3, 4)])
         expect(self.desk.get_by_role("heading", name="Wheel\u00a0×\u00a04, wheel peelable 1")).to_be_visible()
-        expect(self.desk.get_by_text("dust, straight on, half the ground still shows")).to_be_visible()
+        how = "dust, straight on, half the ground still shows"
+        expect(self.desk.get_by_role("region", name="Next").get_by_text(how)).to_be_visible()
         for n in (1, 2, 3):
             self.coat(5, label="Start coat on 4")
             body = LogEntry.objects.filter(kind="coat_started").order_by("-seq")[0].body

@@ -76,6 +76,9 @@ FORMULAS: dict[str, Formula] = {
         text="done when the sum of time / sheet time at that temperature reaches 1",
         source="equivalent age, after ASTM C1074",
     ),
+    "plan.lay_out": Formula(
+        text="earliest start with every wait, painter, gun, bay, pot and opening hour held", source="derived"
+    ),
     "plan.lead": Formula(text="latest start = closes − (mix + set-up + spray)", source="from definitions"),
 }
 

@@ -37,6 +37,7 @@ from .reflow import fresh_plans
 
 router = Router()
 MAX_ENTRIES = 200
+SKEW_S = 5  # a device's clock may be so far ahead, and a reading just taken on it counts
 
 
 class EntryIn(Schema):
@@ -252,7 +253,7 @@ def _job_page(member: Member, job: Job, row: JobProjection, now: int) -> JobPage
         due_at=job.due_at,
         ready_at=job.ready_at,
         slot_at=job.slot_at,
-        air=air_now(air, str(job.place_id), sheet, now),
+        air=air_now(air, str(job.place_id), sheet, now + SKEW_S),
         ribbon=list(ribbon(air, now - 4 * 3600, max(now + 8 * 3600, min(until, now + 36 * 3600)))),
         log=_log(job, state),
         may_write=member.may_write,

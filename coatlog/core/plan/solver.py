@@ -11,11 +11,12 @@ import random
 import time
 from collections.abc import Sequence
 from dataclasses import replace
+from typing import Any
 
 from .bound import is_plain, lower_bound_s
 from .layout import first_miss, lay_out
 from .orders import cost, legal, list_orders
-from .plan import SIDE_KINDS, Conflict, Objective, Plan
+from .plan import SIDE_KINDS, Conflict, Objective, Plan, Task
 from .problem import Problem, link_windows
 
 __all__ = ["as_late", "solve"]
@@ -243,7 +244,7 @@ def _propose(
             where = back if side.start_at >= at[side.waits_key].start_at else front
             where[side.waits_key] = where.get(side.waits_key, 0) + side.end_at - side.start_at
     start, hands = {}, []
-    shared: dict[str, list[cp_model.IntervalVar]] = {}
+    shared: dict[str, list[Any]] = {}
     for key, t in p.tasks.items():
         if key not in at:
             continue
@@ -268,38 +269,8 @@ def _propose(
                 model.add(start[key] <= chosen[1] - p.now)
         if key in p.held:
             model.add(start[key] >= p.held[key] - p.now)
-    need = [1] * len(hands)
-    closed = [
-        model.new_fixed_size_interval_var(a - p.now, b - a, f"closed {a}")
-        for a, b in _gaps(p.hours, p.now, p.now + HORIZON_S)
-    ]
-    # A closed shop is as if all painters were busy.
-    model.add_cumulative([*hands, *closed], [*need, *[max(1, p.painters)] * len(closed)], max(1, p.painters))
-    for place, spans in p.weather.items():
-        bad = _gaps(spans, p.now, p.now + HORIZON_S)
-        holes = [model.new_fixed_size_interval_var(a - p.now, b - a, f"{place} {a}") for a, b in bad]
-        for key, t in p.tasks.items():
-            if holes and key in start and t.place_id == place and t.kind == "coat":
-                own = model.new_fixed_size_interval_var(start[key], t.duration_s + t.dry_s, f"{key} dry")
-                model.add_no_overlap([own, *holes])
-    for name, spans in shared.items():
-        count = p.units.get(name, 1)
-        if count == 1:
-            model.add_no_overlap(spans)
-        elif count < len(spans):
-            model.add_cumulative(spans, [1] * len(spans), count)
-    for link in p.links:
-        if link.b_key not in start or link.a_key not in at:
-            continue
-        a, b = at[link.a_key], at[link.b_key]
-        own = link_windows(link, p.air_of(link), a.start_at, a.end_at, p.tasks[link.b_key].duration_s)
-        window = next((w for w in own if w[0] <= b.start_at and (w[1] is None or b.start_at <= w[1])), None)
-        if window is None:
-            continue
-        began = start.get(link.a_key, a.start_at - p.now)
-        model.add(start[link.b_key] >= began + (window[0] - a.start_at))
-        if window[1] is not None:
-            model.add(start[link.b_key] <= began + (window[1] - a.start_at))
+    _add_sharing(model, p, start, hands, shared)
+    _add_waits(model, p, at, start)
     end = model.new_int_var(0, 2 * HORIZON_S, "finish")
     for key, begin in start.items():
         model.add(end >= begin + p.tasks[key].duration_s)
@@ -318,6 +289,48 @@ def _propose(
     order = (*(k for k in p.tasks if k not in start), *placed)
     proven = int(solver.best_objective_bound // weight) if objective == "finish" else 0
     return legal(order, {x.b_key: x.a_key for x in p.links}), proven
+
+
+def _add_sharing(
+    model: Any, p: Problem, start: dict[str, Any], hands: list[Any], shared: dict[str, list[Any]]
+) -> None:
+    """Painters, who are away while the shop is closed; guns and machines; weather outdoors."""
+    closed = [
+        model.new_fixed_size_interval_var(a - p.now, b - a, f"closed {a}")
+        for a, b in _gaps(p.hours, p.now, p.now + HORIZON_S)
+    ]
+    painters = max(1, p.painters)
+    # A closed shop is as if all painters were busy.
+    model.add_cumulative([*hands, *closed], [1] * len(hands) + [painters] * len(closed), painters)
+    for place, fit in p.weather.items():
+        bad = _gaps(fit, p.now, p.now + HORIZON_S)
+        holes = [model.new_fixed_size_interval_var(a - p.now, b - a, f"{place} {a}") for a, b in bad]
+        for key, t in p.tasks.items():
+            if holes and key in start and t.place_id == place and t.kind == "coat":
+                own = model.new_fixed_size_interval_var(start[key], t.duration_s + t.dry_s, f"{key} dry")
+                model.add_no_overlap([own, *holes])
+    for name, spans in shared.items():
+        count = p.units.get(name, 1)
+        if count == 1:
+            model.add_no_overlap(spans)
+        elif count < len(spans):
+            model.add_cumulative(spans, [1] * len(spans), count)
+
+
+def _add_waits(model: Any, p: Problem, at: dict[str, Task], start: dict[str, Any]) -> None:
+    """Waits as they are in the hinted plan, in whole seconds."""
+    for link in p.links:
+        if link.b_key not in start or link.a_key not in at:
+            continue
+        a, b = at[link.a_key], at[link.b_key]
+        own = link_windows(link, p.air_of(link), a.start_at, a.end_at, p.tasks[link.b_key].duration_s)
+        window = next((w for w in own if w[0] <= b.start_at and (w[1] is None or b.start_at <= w[1])), None)
+        if window is None:
+            continue
+        began = start.get(link.a_key, a.start_at - p.now)
+        model.add(start[link.b_key] >= began + (window[0] - a.start_at))
+        if window[1] is not None:
+            model.add(start[link.b_key] <= began + (window[1] - a.start_at))
 
 
 def _gaps(spans: Sequence[tuple[int, int]], from_at: int, to_at: int) -> list[tuple[int, int]]:

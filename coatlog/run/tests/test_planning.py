@@ -11,7 +11,7 @@ from django.test import TestCase
 
 from coatlog.core.codec import from_plain
 from coatlog.core.plan.plan import SIDE_KINDS, Plan
-from coatlog.logbook.models import LogEntry
+from coatlog.logbook.models import ClimateReading, LogEntry
 from coatlog.run.floor import floor_of
 from coatlog.run.models import JobProjection, PlanDoc
 from coatlog.shop import clock
@@ -157,6 +157,43 @@ class PlanningTest(ShopMixin, TestCase):
         self.assertGreater(later["start_at"], first["start_at"] + 1800)
         last = self.tasks(self.job, kinds=("coat", "unmask"))[-1]
         self.assertLessEqual(last["end_at"], NOW + 11 * 3600)
+
+    def test_a_deadline_that_breaks_is_mended_by_another_order_adopted_with_its_reason(self) -> None:
+        ends = {j.pk: self.tasks(j, kinds=("coat", "unmask"))[-1]["end_at"] for j in (self.job, self.other)}
+        late = max((self.job, self.other), key=lambda j: ends[j.pk])
+        dates = {"due_at": min(ends.values()) + 60, "ready_at": None, "slot_at": None}
+        self.post(self.client, f"/api/jobs/{late.pk}/dates", dates)
+        self.assertEqual(self.page(late)["plan"]["conflicts"], [])
+        reasons = LogEntry.objects.filter(job=late, kind="plan_adopted").values_list(
+            "body__reason", flat=True
+        )
+        self.assertIn("a window or a deadline would have been missed", list(reasons))
+
+    def test_a_hand_over_is_a_task_at_its_hour_and_coats_are_dry_to_handle_before_it(self) -> None:
+        dates = {"slot_at": NOW + 40 * 3600, "ready_at": None, "due_at": None}
+        self.post(self.client, f"/api/jobs/{self.job.pk}/dates", dates)
+        (slot,) = self.tasks(self.job, kinds=("slot",))
+        self.assertEqual(slot["start_at"], NOW + 40 * 3600)
+        last = self.tasks(self.job)[-1]
+        self.assertEqual(slot["opens_at"], slot["start_at"])
+        self.assertLess(last["end_at"], slot["start_at"])
+        dates["slot_at"] = last["end_at"] + 60  # before it is dry to handle
+        self.post(self.client, f"/api/jobs/{self.job.pk}/dates", dates)
+        self.assertIn("hand-over", self.page(self.job)["plan"]["conflicts"][0]["why"])
+
+    def test_in_the_open_a_coat_waits_for_the_rain_foretold_to_be_over(self) -> None:
+        Place.objects.filter(pk=self.place.pk).update(outdoors=True)
+        hour = NOW // 3600 * 3600
+        ClimateReading.objects.bulk_create(
+            ClimateReading(place=self.place, at=hour + i * 3600, air_degc=18, rh_frac=0.6, wind_m_s=2,
+                           rain_mm=1.5 if i < 3 else 0, source="forecast")
+            for i in range(60)
+        )  # fmt: skip
+        self.post(self.client, f"/api/jobs/{self.job.pk}/plan", {})
+        mask, coat = self.tasks(self.job, kinds=("step", "coat"))[:2]
+        self.assertLess(mask["start_at"], hour + 2 * 3600)
+        self.assertGreaterEqual(coat["start_at"], hour + 3 * 3600)
+        self.assertIn("weather not fit before", coat["binds"]["ref"])
 
     def test_the_calendar_has_every_task_on_a_part_at_its_time(self) -> None:
         r = self.client.get(f"/api/jobs/{self.job.pk}/plan.ics")

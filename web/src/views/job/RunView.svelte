@@ -16,7 +16,9 @@
   import Entries from "./Entries.svelte";
   import { currentView } from "../../lib/pick";
   import { saveSvg } from "../../lib/svgfile";
+  import CountsOn from "./CountsOn.svelte";
   import PlanTable from "./PlanTable.svelte";
+  import StopWords from "./StopWords.svelte";
   import WaysOut from "./WaysOut.svelte";
   import WhatIf from "./WhatIf.svelte";
 
@@ -140,11 +142,13 @@
       </span>
       {#if said}<span role="status">{said}</span>{/if}
     </div>
+    <CountsOn {page} {now} said={(text) => (said = text)} />
     {#if worst && page.planned_at}
       <p class="reflow" aria-label="What changed against the plan"><b>Against the plan of {when(page.planned_at, now)}:</b> {worst.text}{late.length > 1 ? ` ${late.length - 1} more moved with it.` : ""}</p>
     {/if}
     <PlanTable bind:this={table} {page} {now} task={chosen} pickTask={(key) => (chosen = key)} {refusal} setRefusal={(text) => (refusal = text)} />
     {#if page.plan?.tasks.length}<WhatIf {page} {now} said={(text) => (said = text)} />{/if}
+    <StopWords {page} {now} />
     {#if page.plan?.tasks.length}<div class="leavebox"><Leave jobId={page.head.id} /></div>{/if}
     {#each flags as f (f.code + (f.entry_id ?? "") + (f.part_id ?? ""))}
       <p class="flag"><b>Look at:</b> {f.part_id ? `${partName(page, f.part_id)}. ` : ""}{f.text}</p>
