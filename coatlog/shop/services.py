@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 from dataclasses import dataclass
+from uuid import UUID
 from zoneinfo import available_timezones
 
 from django.contrib.auth import get_user_model
@@ -119,7 +120,7 @@ def add_place(
     )
 
 
-def set_holds(owner: Member, place_id: object, holds: int | None) -> Place:
+def set_holds(owner: Member, place_id: UUID, holds: int | None) -> Place:
     """How many objects stand in a place at once.  Raises Refused, NotPermitted, NotFound."""
     _only_owner(owner)
     _check_holds(holds)

@@ -118,12 +118,17 @@ class _Walk:
         return self.units[name]
 
     def _gun(self, t: ToDo) -> _Unit | None:
-        """A gun that holds this material already, else an empty one, else the first free."""
+        """The gun with which the coat can begin first: one that holds the material needs no set-up."""
         if not t.gun:
             return None
         held = _held(t)
-        units = self._units(t.gun)
-        return min(units, key=lambda u: (u.holds != held, bool(u.holds), u.free_at))
+        hand_at = min(h.free_at for h in self.hands)
+
+        def ready(u: _Unit) -> tuple[int, bool]:
+            change_s = 0 if u.holds == held else t.setup_s + (u.clean_s if u.dirty else 0)
+            return max(u.free_at, hand_at) + change_s, u.holds != held
+
+        return min(self._units(t.gun), key=ready)
 
     def _live_for(self, t: ToDo) -> _Live | None:
         live = self.live.get((t.job_id, t.sheet_id or ""))
@@ -235,8 +240,9 @@ class _Walk:
             (p.now + front_s, "mix" if front_s else "now", None),
             (opens, "link" if opens > p.now else "now", opener),
             (p.held.get(t.key, 0), "held", None),
-            (self.lower[t.key], "later", self.pushers.get(t.key)),
         ]
+        if t.key in self.pushers:
+            reasons.append((self.lower[t.key], "later", self.pushers[t.key]))
         if who is not None:
             reasons.append((enter + front_s, "bay", None))
         if gun is not None:

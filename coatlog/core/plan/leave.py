@@ -75,9 +75,9 @@ def stop_points(
         fails: list[tuple[int, str, str]] = []
         for part, chain in chains.items():
             n = sum(k in times and times[k].end_at <= at for k in chain)
-            going = n < len(chain) and chain[n] in times and times[chain[n]].start_at < at
-            if going:
-                fails.append((at, part, f"{_name(p, part)}: a coat is going on"))
+            then = times.get(chain[n]) if n < len(chain) else None
+            if then is not None and then.start_at < at and (then.locked or at > p.now):
+                fails.append((at, part, f"{then.label} is going on"))
                 continue
             safe, until, why = _window(p, chain, n, times, links, back, lead_s)
             if not safe:
