@@ -89,15 +89,20 @@ class Floor:
         }
 
     def order(self, p: Problem) -> tuple[tuple[str, ...], tuple[str, ...]]:
-        """The adopted plans' order of what is left, and the tasks none of them knows."""
-        starts = {
-            t.key: t.start_at
-            for plan in self.adopted.values()
-            for t in plan.tasks
-            if t.kind not in SIDE_KINDS
-        }
-        known = sorted((k for k in p.tasks if k in starts), key=lambda k: starts[k])
-        missing = tuple(k for k in list_orders(p)[0] if k not in starts)
+        """The adopted plans' order of what is left, and the tasks none of them knows.
+
+        Plans made together say each task's place in the order of all; others only when it begins.
+        """
+        plans = [x for x in self.adopted.values() if any(t.key in p.tasks for t in x.tasks)]
+        together = len({plan.made_at for plan in plans}) == 1 and all(plan.ranks for plan in plans)
+        places: dict[str, int] = {}
+        for plan in plans:
+            places |= plan.ranks if together else {}
+            for t in plan.tasks:
+                if t.kind not in SIDE_KINDS:
+                    places.setdefault(t.key, t.start_at)
+        known = sorted((k for k in p.tasks if k in places), key=lambda k: places[k])
+        missing = tuple(k for k in list_orders(p)[0] if k not in places) if len(known) < len(p.tasks) else ()
         return tuple(known), missing
 
 

@@ -61,7 +61,7 @@ def plan_shop(
             raise Refused("Nothing is left to plan on this job.")
         plan = lay_out(order, p) if order is not None else _solved(p, wishes, limit_s)
         plan = with_lateness(dataclasses.replace(plan, wishes=_kept(plan, p, wishes)), p, floor)
-        _adopt(member, floor, p, plan, asked_for, reason)
+        _adopt(member, floor, p, plan, reason)
     return plan
 
 
@@ -82,8 +82,8 @@ def _kept(plan: Plan, p: Problem, wishes: Wishes) -> Wishes:
     return dataclasses.replace(wishes, held={**wishes.held, **held})
 
 
-def _adopt(member: Member, floor: Floor, p: Problem, plan: Plan, asked_for: Job | None, reason: str) -> None:
-    """Store and adopt the share of every job the plan changes, as one group of entries."""
+def _adopt(member: Member, floor: Floor, p: Problem, plan: Plan, reason: str) -> None:
+    """Store and adopt the share of every job with something to do, as one group of entries."""
     now, group = floor.now, uuid4()
     drafts: list[Draft] = []
     for s in floor.stands:
@@ -93,11 +93,6 @@ def _adopt(member: Member, floor: Floor, p: Problem, plan: Plan, asked_for: Job 
         share = slice_of(plan, str(s.job.pk), keys)
         was = floor.adopted.get(str(s.job.pk))
         moved = [c.key for c in changes(was, share)] if was is not None else []
-        asked = asked_for is not None and s.job.pk == asked_for.pk
-        known = {t.key for t in was.tasks} if was is not None else set()
-        same = was is not None and not moved and all(t.key in known for t in share.tasks)
-        if same and not asked and was is not None and was.wishes == share.wishes:
-            continue
         share = dataclasses.replace(share, id=content_id(share))
         PlanDoc.objects.get_or_create(
             job=s.job,

@@ -245,11 +245,11 @@ class _Walk:
             reasons.append((self.lower[t.key], "later", self.pushers[t.key]))
         if who is not None:
             reasons.append((enter + front_s, "bay", None))
-        if gun is not None:
-            reasons.append((gun.free_at + front_s, "gun", gun.last or None))
-        reasons += [(u.free_at, "machine", u.last or None) for u in machines]
-        if hand is not None:
-            reasons.append((hand.free_at + front_s, "painter", hand.last or None))
+        if gun is not None and gun.last:
+            reasons.append((gun.free_at + front_s, "gun", gun.last))
+        reasons += [(u.free_at, "machine", u.last) for u in machines if u.last]
+        if hand is not None and hand.last:
+            reasons.append((hand.free_at + front_s, "painter", hand.last))
         if stand_s and hand is not None:
             reasons.append((self._first_mix(hand, mix_s, p.now) + stand_s, "mix", None))
         start = max(at for at, _, _ in reasons)

@@ -103,7 +103,10 @@ class Conflict:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Plan:
-    """A laid-out plan.  status in words of the solver; `conflicts` say what cannot be met and why."""
+    """A laid-out plan.  status in words of the solver; `conflicts` say what cannot be met and why.
+
+    `ranks`: in a job's share of a shop's plan, the place of its tasks in the order of all.
+    """
 
     id: str = ""
     job_id: str
@@ -116,6 +119,7 @@ class Plan:
     bound_s: int
     conflicts: tuple[Conflict, ...] = ()
     wishes: Wishes = Wishes()
+    ranks: dict[str, int] = field(default_factory=dict)
 
     @property
     def conflict(self) -> str:
@@ -138,6 +142,7 @@ def slice_of(plan: Plan, job_id: str, keys: Container[str]) -> Plan:
         tasks=tasks,
         batches=tuple(b for b in plan.batches if b.job_id == job_id),
         order=tuple(k for k in plan.order if k in keys),
+        ranks={k: i for i, k in enumerate(plan.order) if k in keys},
         finish_at=max((t.end_at for t in tasks if t.kind not in SIDE_KINDS), default=None),
         conflicts=conflicts,
         wishes=replace(plan.wishes, held={k: at for k, at in plan.wishes.held.items() if k in keys}),

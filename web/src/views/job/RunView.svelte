@@ -71,6 +71,15 @@
     said = data ? `Planned: done ${when(data.plan.finish_at ?? now, now)}. ${howGood(data.status, data.gap_s)}` : inWords(error);
     outbox.taken += 1;
   }
+  /** Paper is white: what is printed is drawn in daylight. */
+  function printed(): void {
+    const root = document.documentElement;
+    const was = root.dataset.theme;
+    root.dataset.theme = "light";
+    window.print();
+    if (was) root.dataset.theme = was;
+    else delete root.dataset.theme;
+  }
   function howGood(status: string, gap_s: number): string {
     if (status === "optimal") return "No order is shorter.";
     if (status === "infeasible") return "Not everything can be met.";
@@ -136,7 +145,7 @@
       <span class="tools">
         <button class="btn small" aria-label="Zoom in" disabled={zoom >= 8} onclick={() => (zoom = Math.min(8, zoom * 1.5))}>+</button>
         <button class="btn small" aria-label="Zoom out" disabled={zoom <= 1} onclick={() => (zoom = Math.max(1, zoom / 1.5))}>&minus;</button>
-        <button class="btn small" onclick={() => window.print()}>Print</button>
+        <button class="btn small" onclick={printed}>Print</button>
         <button class="btn small" onclick={() => strip && saveSvg(strip.querySelector("figure")!, page.head.title)}>Picture</button>
         <a class="btn small" href={`/api/jobs/${page.head.id}/plan.ics`} download>Calendar</a>
       </span>
@@ -221,6 +230,6 @@
   .comb select { width: 120px; }
   .flag { border-left: 6px solid var(--ink); padding-left: 10px; }
   .plan :global(.entries) { padding-left: 0; padding-right: 0; }
-  @media print { .act, .tools, .leavebox, .plan :global(.entries), .plan :global(details), .plan :global(.mover) { display: none; } .below { grid-template-columns: 1fr; } }
+  @media print { .act, .tools, .headline .btn, .leavebox, .plan :global(.entries), .plan :global(details), .plan :global(.mover) { display: none; } .below { grid-template-columns: 1fr; } }
   @media (max-width: 1000px) { .below { grid-template-columns: 1fr; } .act { border-left: 0; order: -1; } }
 </style>

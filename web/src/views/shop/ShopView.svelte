@@ -145,7 +145,7 @@
       <form onsubmit={savePrefs}>
         <label>Units <select bind:value={prefs.units}><option value="metric">metric: µm, °C, ml, m²</option><option value="us">US: mil, °F, fl oz, ft²</option></select></label>
         <label>Light <select bind:value={prefs.theme}><option value="system">as the device</option><option value="light">light</option><option value="dark">dark</option></select></label>
-        <label class="tick"><input type="checkbox" bind:checked={prefs.letter_keys} /> single keys (1 to 7, S, D)</label>
+        <label class="tick"><input type="checkbox" bind:checked={prefs.letter_keys} /> single keys (1 to 7, S, D, N, +, −, [, ])</label>
         <label class="wide">Teeth of your comb, {unit("um")} <input bind:value={prefs.comb} /></label>
         <button class="btn">Keep</button>
       </form>
