@@ -415,7 +415,7 @@ class TroubleTest(BrowserCase):
         expect(desk.locator("table")).to_contain_text("Left side, textured liner 2 of 2")
         phone = self.page(self.context(PHONE, has_touch=True), "painter", PASSWORD)
         phone.goto(self.run)
-        tailgate.get_by_role("button").click()
+        tailgate.get_by_role("button").first.click()
         act = desk.get_by_role("region", name="Next")
         expect(act).to_contain_text("Its window has closed. First abrade and wipe.")
         act.get_by_role("button", name="Abraded").click()

@@ -593,6 +593,7 @@ def lay_out(order: Sequence[str], p: Problem, *, passes: int = MAX_PASSES) -> Pl
     cleans: set[str] = set()
     pushers: dict[str, str] = {}
     pushed: dict[str, int] = {}
+    missed: _Push | None = None
     for _ in range(passes):
         walk = _Walk(p, lower, cleans, pushers)
         for key in running:
@@ -609,7 +610,10 @@ def lay_out(order: Sequence[str], p: Problem, *, passes: int = MAX_PASSES) -> Pl
             cleans |= more
             continue
         if push.victim is None or push.victim in running or push.to > p.now + HORIZON_S:
-            return _infeasible(order, p, push.why, push.keys)
+            # Pushed on until the known hours ended: the window is what cannot be met.
+            told = missed if push.victim is None and missed is not None else push
+            return _infeasible(order, p, told.why, told.keys)
+        missed = missed or push
         pushed[push.victim] = pushed.get(push.victim, 0) + 1
         if pushed[push.victim] > 2 * len(todo) + 20:  # round and round: no start is late enough
             return _infeasible(order, p, push.why, push.keys)

@@ -13,6 +13,7 @@ from .solver import solve
 __all__ = ["WayOut", "late", "ways_out"]
 
 STAY_S = (1800, 3600, 7200)
+MOST_KEYED = 4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -40,7 +41,7 @@ def ways_out(build: Callable[[Wishes], Problem], wishes: Wishes, plan: Plan) -> 
     if now == 0:
         return ()
     out = []
-    for text, wish in _candidates(build(wishes), wishes, plan):
+    for text, wish in (*_keyed(build, wishes, plan), *_candidates(build(wishes), wishes)):
         p = build(wish)
         trial = solve(p, objective=wish.objective, limit_s=0)
         still = late(trial, p)
@@ -50,13 +51,22 @@ def ways_out(build: Callable[[Wishes], Problem], wishes: Wishes, plan: Plan) -> 
     return tuple(sorted(out, key=lambda w: (w.late_s, w.finish_at)))[:4]
 
 
-def _candidates(p: Problem, w: Wishes, plan: Plan) -> Iterator[tuple[str, Wishes]]:
-    for conflict in plan.conflicts:
-        key = conflict.keys[-1] if conflict.keys else ""
-        task = p.tasks.get(key)
-        if task is not None and task.kind == "coat" and key not in w.keyed:
-            text = f"Abrade and wipe before {task.label}, its window let pass"
-            yield text, replace(w, keyed=(*w.keyed, key))
+def _keyed(build: Callable[[Wishes], Problem], w: Wishes, plan: Plan) -> Iterator[tuple[str, Wishes]]:
+    """Windows let pass, the coat below abraded and wiped; where that loses the next one, that too."""
+    labels: list[str] = []
+    for _ in range(MOST_KEYED):
+        p = build(w)
+        coats = [k for c in plan.conflicts for k in c.keys[-1:] if k in p.tasks and p.tasks[k].kind == "coat"]
+        more = [k for k in coats if k not in w.keyed]
+        if not more:
+            return
+        w = replace(w, keyed=(*w.keyed, more[0]))
+        labels.append(p.tasks[more[0]].label)
+        yield f"Abrade and wipe before {' and '.join(labels)}, the window let pass", w
+        plan = solve(build(w), objective=w.objective, limit_s=0)
+
+
+def _candidates(p: Problem, w: Wishes) -> Iterator[tuple[str, Wishes]]:
     for stay in STAY_S:
         yield f"Stay {stay // 60} min longer", replace(w, stay_s=w.stay_s + stay, leave_at=None)
     yield "One more painter", replace(w, painters=p.painters + 1)
