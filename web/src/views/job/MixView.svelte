@@ -34,20 +34,22 @@
     void load(sheetId, total, tint);
   });
 
+  // Kept apart from what a pour was refused for: a late answer must not wipe that out.
+  let unread = $state("");
   let loads = 0;
   async function load(sheet: string, totalText: string, tintText: string): Promise<void> {
     const mine = ++loads;
     const [ml, percentTint] = [entered("ml", totalText), typed(tintText, "%")];
-    if (totalText.trim() && !(ml > 0 && ml <= 100000)) return void (refusal = `Mix: "${totalText}" given, expected ${unit("ml")}, a number above 0, up to ${bare("ml", 100000, 0)}.`);
-    if (tintText.trim() && !(percentTint >= 0 && percentTint <= 50)) return void (refusal = `Tint: "${tintText}" given, expected 0 to 50 % of the base.`);
+    if (totalText.trim() && !(ml > 0 && ml <= 100000)) return void (unread = `Mix: "${totalText}" given, expected ${unit("ml")}, a number above 0, up to ${bare("ml", 100000, 0)}.`);
+    if (tintText.trim() && !(percentTint >= 0 && percentTint <= 50)) return void (unread = `Tint: "${tintText}" given, expected 0 to 50 % of the base.`);
     const query = { sheet_id: sheet, total_ml: totalText.trim() ? ml : undefined, tint_frac: tintText.trim() ? percentTint / 100 : undefined };
     try {
       const { data, error } = await api.GET("/api/jobs/{job_id}/mix", { params: { path: { job_id: page.head.id }, query } });
       if (mine !== loads) return; // an answer to an older question
-      refusal = data ? "" : inWords(error);
+      unread = data ? "" : inWords(error);
       if (data) mix = data;
     } catch (error) {
-      refusal = inWords(error);
+      unread = inWords(error);
     }
   }
 
@@ -56,6 +58,7 @@
     if (!mix || !pour) return;
     const batchId = mix.poured?.batch_id ?? crypto.randomUUID();
     const before = mix.cup.pours.slice(0, mix.cup.pours.indexOf(pour)).reduce((s, p) => s + (mix!.poured?.poured.find((q) => q.role === p.role)?.g ?? p.g), 0);
+    refusal = "";
     const scale = scaleText.trim() ? entered("g", scaleText) : undefined;
     if (scale !== undefined && !(scale > before && scale <= 1e6)) return void (refusal = `Scale: "${scaleText}" given, expected ${unit("g")}, more than ${show("g", before)}, what is in the cup already.`);
     const density = pour.g / pour.ml;
@@ -93,7 +96,7 @@
         {/if}
       {/if}
     </div>
-    {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
+    {#if unread || refusal}<p class="refusal" role="alert"><b>{unread || refusal}</b></p>{/if}
     {#if mix}
       <div class="ratio"><span class="num">{mix.cup.ratio.replaceAll(" ", "\u2009")}</span><span><b>{mix.sheet.components.filter((c) => c.of === "ratio").map((c) => c.name.toLowerCase()).join(" to ")}, by {mix.sheet.components[0]?.by}</b><br />
         <span class="mute">{mix.sheet.components.filter((c) => c.of !== "ratio").map((c) => `${c.name} is extra, counted on the ${c.of === "base" ? "base alone" : "mix"}.`).join(" ") || "No tint, no thinner."}</span></span></div>
