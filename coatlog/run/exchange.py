@@ -29,6 +29,7 @@ from coatlog.shop.models import Member, Place, Shop
 
 from . import projection
 from .models import PlanDoc
+from .reflow import reflow
 
 __all__ = ["JobDocument", "entries_csv", "export_job", "import_job"]
 
@@ -113,6 +114,9 @@ class JobDocument:
     plans: tuple[PlanVersion, ...]
     entries: tuple[EntryDoc, ...]
     readings: tuple[ReadingDoc, ...]
+    due_at: int | None = None
+    ready_at: int | None = None
+    slot_at: int | None = None
 
 
 def export_job(job: Job) -> JobDocument:
@@ -129,6 +133,9 @@ def export_job(job: Job) -> JobDocument:
         id=str(job.pk),
         title=job.title,
         customer=job.customer,
+        due_at=job.due_at,
+        ready_at=job.ready_at,
+        slot_at=job.slot_at,
         created_at=job.created_at,
         place_id=str(job.place_id),
         default_air_degc=job.shop.default_air_degc,
@@ -204,6 +211,7 @@ def import_job(member: Member, data: bytes, file_name: str, *, now: int) -> Job:
         raise Refused.field("id", doc.id, "a job not here yet", f"{file_name}: this job is already {where}.")
     job = _store(member, shop, doc, file_name)
     projection.project(job, now=now)
+    reflow(shop, now)
     return job
 
 
@@ -300,6 +308,9 @@ def _store(member: Member, shop: Shop, doc: JobDocument, file_name: str) -> Job:
         title=doc.title[:120],
         customer=doc.customer[:60],
         created_at=doc.created_at,
+        due_at=doc.due_at,
+        ready_at=doc.ready_at,
+        slot_at=doc.slot_at,
     )
     FactsDoc.objects.bulk_create(
         FactsDoc(job=job, facts_id=f.id, version=f.version, doc=to_plain(f)) for f in doc.facts

@@ -47,13 +47,18 @@ class ExchangeTest(ShopMixin, TestCase):
             cursor.execute("SELECT 1")
 
     def test_out_and_in_again_is_the_same_document_and_the_same_state(self) -> None:
+        dates = {"due_at": NOW + 90_000, "ready_at": NOW + 60, "slot_at": NOW + 100_000}
+        self.post(self.client, f"/api/jobs/{self.job.pk}/dates", dates)
         before = self.export()
-        state = JobProjection.objects.get(job=self.job).state
+        row = JobProjection.objects.get(job=self.job)
+        state, starts = row.state, [t["start_at"] for t in row.plan["tasks"]]
         self.forget_job()
         r = self.take_in(before)
         self.assertEqual(r.status_code, 200, r.content[:400])
         self.assertEqual(self.export(), before)
-        after = JobProjection.objects.get(job=self.job).state
+        taken = JobProjection.objects.get(job=self.job)
+        after = taken.state
+        self.assertEqual([t["start_at"] for t in taken.plan["tasks"]], starts)
         for changing in ("through_seq", "climate_id"):  # the shop's own counters
             state.pop(changing), after.pop(changing)
         self.assertEqual(canonical(after), canonical(state))

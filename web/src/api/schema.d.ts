@@ -2351,6 +2351,8 @@ export interface components {
         /**
          * Plan
          * @description A laid-out plan.  status in words of the solver; `conflicts` say what cannot be met and why.
+         *
+         *     `ranks`: in a job's share of a shop's plan, the place of its tasks in the order of all.
          */
         Plan: {
             /** Batches */
@@ -2375,6 +2377,10 @@ export interface components {
             made_at: number;
             /** Order */
             order: string[];
+            /** Ranks */
+            ranks?: {
+                [key: string]: number;
+            };
             /**
              * Status
              * @enum {string}
