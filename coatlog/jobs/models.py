@@ -38,6 +38,7 @@ class Job(models.Model):
     created_at = models.BigIntegerField()
     due_at = models.BigIntegerField(null=True, blank=True)  # must be done by then
     ready_at = models.BigIntegerField(null=True, blank=True)  # its parts are there from then on
+    parts_from = models.JSONField(default=dict, blank=True)  # a part that is there later, by its id
     slot_at = models.BigIntegerField(null=True, blank=True)  # launched or handed over at that hour
 
 

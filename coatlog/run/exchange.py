@@ -117,6 +117,7 @@ class JobDocument:
     due_at: int | None = None
     ready_at: int | None = None
     slot_at: int | None = None
+    parts_from: dict[str, int] = field(default_factory=dict)
 
 
 def export_job(job: Job) -> JobDocument:
@@ -136,6 +137,7 @@ def export_job(job: Job) -> JobDocument:
         due_at=job.due_at,
         ready_at=job.ready_at,
         slot_at=job.slot_at,
+        parts_from=job.parts_from,
         created_at=job.created_at,
         place_id=str(job.place_id),
         default_air_degc=job.shop.default_air_degc,
@@ -311,6 +313,7 @@ def _store(member: Member, shop: Shop, doc: JobDocument, file_name: str) -> Job:
         due_at=doc.due_at,
         ready_at=doc.ready_at,
         slot_at=doc.slot_at,
+        parts_from=doc.parts_from,
     )
     FactsDoc.objects.bulk_create(
         FactsDoc(job=job, facts_id=f.id, version=f.version, doc=to_plain(f)) for f in doc.facts

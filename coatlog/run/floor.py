@@ -70,6 +70,7 @@ class Floor:
                 due_at=s.job.due_at,
                 ready_at=s.job.ready_at,
                 slot_at=s.job.slot_at,
+                parts_from=s.job.parts_from,
                 keyed=wishes.keyed,
             )
             for s in self.stands

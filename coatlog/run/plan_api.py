@@ -73,11 +73,15 @@ class MoveIn(Schema):
 
 
 class DatesIn(Schema):
-    """When a job must be done, when its parts are there, when it is launched or handed over."""
+    """When a job must be done, when its parts are there, when it is launched or handed over.
+
+    `parts_from`: parts that are there later than the others, by part id.
+    """
 
     due_at: int | None = Field(default=None, ge=0, le=2**40)
     ready_at: int | None = Field(default=None, ge=0, le=2**40)
     slot_at: int | None = Field(default=None, ge=0, le=2**40)
+    parts_from: dict[str, int] = Field(default_factory=dict, max_length=400)
 
 
 def _wishes(data: WishesIn, held: dict[str, int]) -> Wishes:
@@ -176,8 +180,16 @@ def post_dates(request: HttpRequest, job_id: UUID, data: DatesIn) -> DatesIn:
             raise Refused.field(name, at, "a time within the next 400 days")
     if data.due_at and data.ready_at and data.due_at <= data.ready_at:
         raise Refused.field("due_at", data.due_at, "later than the parts are there")
+    stands = [s for s in floor_of(member.shop, now).stands if s.job.pk == job_id]
+    known = {p.part_id for s in stands for p in s.state.parts}
+    for part, at in data.parts_from.items():
+        if part not in known:
+            raise Refused.field("parts_from", part, "a part of this job")
+        if not 0 <= at <= now + AHEAD_S:
+            raise Refused.field("parts_from", at, "a time within the next 400 days")
     job.due_at, job.ready_at, job.slot_at = data.due_at, data.ready_at, data.slot_at
-    job.save(update_fields=["due_at", "ready_at", "slot_at"])
+    job.parts_from = data.parts_from
+    job.save(update_fields=["due_at", "ready_at", "slot_at", "parts_from"])
     if reflow(member.shop, now):
         planning.mend(member)
     return data

@@ -74,6 +74,7 @@ def problem(
     due_at: int | None = None,
     ready_at: int | None = None,
     slot_at: int | None = None,
+    parts_from: Mapping[str, int] | None = None,
     keyed: Sequence[str] = (),
 ) -> Problem:
     """What is still to do on a job, with its waits.
@@ -83,6 +84,7 @@ def problem(
     hours : opening intervals, UTC seconds.
     rooms, units : what the shop has, by place id and by gun.
     due_at, ready_at : when the job must be done, and from when its parts are there [epoch s].
+    parts_from : the same for single parts, by their id.
     slot_at : the hour it is launched or handed over; every part has to be ready for it and, where
         its sheet sets an end to that, not too long before it.
     keyed : tasks whose window may pass, as the coat before is abraded and wiped instead.
@@ -90,7 +92,8 @@ def problem(
     work = _Work(facts, state.job_id, now, airs, {}, [])
     for part in state.parts:
         task = next((t for t in state.next if t.part_id == part.part_id), None)
-        _add_part(work, part, state.service, task, ready_at, frozenset(keyed))
+        there = max(ready_at or 0, (parts_from or {}).get(part.part_id, 0)) or None
+        _add_part(work, part, state.service, task, there, frozenset(keyed))
     if slot_at is not None and slot_at > now and state.parts:
         _add_slot(work, state, slot_at)
     alive: dict[tuple[str, str], tuple[str, float, int]] = {}

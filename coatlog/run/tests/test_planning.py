@@ -198,6 +198,18 @@ class PlanningTest(ShopMixin, TestCase):
         self.assertGreaterEqual(coat["start_at"], hour + 3 * 3600)
         self.assertIn("weather not fit before", coat["binds"]["ref"])
 
+    def test_a_single_part_that_comes_later_waits_and_the_others_do_not(self) -> None:
+        part = self.page(self.job)["facts"]["parts"][0]["id"]
+        path = f"/api/jobs/{self.job.pk}/dates"
+        r = self.post(self.client, path, {"parts_from": {part: NOW + 5 * 3600}})
+        self.assertEqual(r.status_code, 200, r.content)
+        mine, others = (self.tasks(j, kinds=("step", "coat")) for j in (self.job, self.other))
+        self.assertEqual(mine[0]["start_at"], NOW + 5 * 3600)
+        self.assertLess(others[0]["start_at"], NOW + 3600)
+        bad = self.post(self.client, path, {"parts_from": {"nobody": NOW}})
+        self.assertEqual((bad.status_code, bad.json()["errors"][0]["field"]), (422, "parts_from"))
+        self.assertEqual(self.page(self.job)["parts_from"], {part: NOW + 5 * 3600})
+
     def test_the_calendar_has_every_task_on_a_part_at_its_time(self) -> None:
         r = self.client.get(f"/api/jobs/{self.job.pk}/plan.ics")
         events = icalendar.Calendar.from_ical(r.content).walk("VEVENT")

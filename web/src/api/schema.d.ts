@@ -1065,10 +1065,16 @@ export interface components {
         /**
          * DatesIn
          * @description When a job must be done, when its parts are there, when it is launched or handed over.
+         *
+         *     `parts_from`: parts that are there later than the others, by part id.
          */
         DatesIn: {
             /** Due At */
             due_at?: number | null;
+            /** Parts From */
+            parts_from?: {
+                [key: string]: number;
+            };
             /** Ready At */
             ready_at?: number | null;
             /** Slot At */
@@ -1583,6 +1589,10 @@ export interface components {
             may_write: boolean;
             /** Now At */
             now_at: number;
+            /** Parts From */
+            parts_from: {
+                [key: string]: number;
+            };
             plan: components["schemas"]["Plan"] | null;
             /** Planned At */
             planned_at: number | null;

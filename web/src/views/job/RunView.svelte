@@ -89,7 +89,7 @@
   const worst = $derived(late.toSorted((a, b) => Math.abs(b.moved_s) - Math.abs(a.moved_s))[0]);
   async function setDue(by: number): Promise<void> {
     if (!page.due_at) return;
-    const { error } = await api.POST("/api/jobs/{job_id}/dates", { params: { path: { job_id: page.head.id } }, body: { due_at: page.due_at + by, ready_at: page.ready_at, slot_at: page.slot_at } });
+    const { error } = await api.POST("/api/jobs/{job_id}/dates", { params: { path: { job_id: page.head.id } }, body: { due_at: page.due_at + by, ready_at: page.ready_at, slot_at: page.slot_at, parts_from: page.parts_from } });
     if (error) refusal = inWords(error);
     outbox.taken += 1;
   }

@@ -19,6 +19,9 @@
   // The fields take the job's dates once; after that they are the writer's.
   // svelte-ignore state_referenced_locally
   let dates = $state({ due: timeField(page.due_at), ready: timeField(page.ready_at), slot: timeField(page.slot_at) });
+  let onePart = $state("");
+  // svelte-ignore state_referenced_locally
+  let partTimes = $state(Object.fromEntries(page.facts.parts.map((p) => [p.id, timeField(page.parts_from[p.id])])));
 
   function wishes(): Wishes | null {
     const [start, leave] = [timeTyped(form.start, now), timeTyped(form.leave, now)];
@@ -64,7 +67,13 @@
     for (const [name, value] of Object.entries(at)) {
       if (Number.isNaN(value)) return void bad(`${name === "due_at" ? "Must be done by" : name === "ready_at" ? "Parts are there from" : "Launch"}: expected a time like 18:45 or 2026-11-27 08:00.`);
     }
-    const { error } = await api.POST("/api/jobs/{job_id}/dates", { params: { path: { job_id: page.head.id } }, body: at });
+    const parts_from: Record<string, number> = {};
+    for (const part of page.facts.parts) {
+      const from = timeTyped(partTimes[part.id] ?? "", now);
+      if (Number.isNaN(from)) return void bad(`${part.name} is there from: "${partTimes[part.id]}" given, expected a time like 18:45 or 2026-11-27 08:00.`);
+      if (from !== null) parts_from[part.id] = from;
+    }
+    const { error } = await api.POST("/api/jobs/{job_id}/dates", { params: { path: { job_id: page.head.id } }, body: { ...at, parts_from } });
     if (error) return void (refusal = inWords(error));
     said("Dates kept, the plan laid out anew.");
     outbox.taken += 1;
@@ -105,6 +114,10 @@
     <form onsubmit={keepDates} aria-label="Dates of this job">
       <label>Must be done by <input placeholder="18:45, or with its date" bind:value={dates.due} /></label>
       <label>Parts are there from <input placeholder="now" bind:value={dates.ready} /></label>
+      {#if page.facts.parts.length > 1}
+        <label>A part that comes later <select bind:value={onePart}><option value="">none</option>{#each page.facts.parts as p (p.id)}<option value={p.id}>{p.name}{partTimes[p.id] ? `, ${partTimes[p.id]}` : ""}</option>{/each}</select></label>
+        {#if onePart}<label>It is there from <input placeholder="with the others" bind:value={partTimes[onePart]} /></label>{/if}
+      {/if}
       <label>Launched or handed over at <input placeholder="no slot" bind:value={dates.slot} /></label>
       <button class="btn small">Keep dates</button>
     </form>
