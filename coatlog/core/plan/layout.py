@@ -16,7 +16,7 @@ from dataclasses import dataclass, field, replace
 from ..run.ripening import reach_max, reach_min
 from ..why import Why
 from .plan import Binding, Conflict, Plan, PlannedBatch, Task
-from .problem import Interval, Link, Problem, ToDo, link_windows
+from .problem import Interval, Link, Problem, TaskKind, ToDo, link_windows
 
 __all__ = ["bay_order", "blocked_tasks", "dispatched", "first_miss", "lay_out"]
 
@@ -390,12 +390,16 @@ class _Walk:
     def _pot_name(self) -> str:
         return self.batches[-1].key
 
-    def _side(self, t: ToDo, kind: str, label: str, painter: int, at: int, takes_s: int) -> None:
+    def _side(
+        self, t: ToDo, kind: TaskKind, label: str, painter: int, at: int, takes_s: int, *, after: bool = False
+    ) -> None:
+        """What is done for a coat, before it or after.  A gun may be cleaned both times."""
+        name = "clean-first" if kind == "clean" and not after else kind
         self.extra.append(
             Task(
-                key=f"{t.key}/{kind}",
+                key=f"{t.key}/{name}",
                 job_id=t.job_id,
-                kind=kind,  # type: ignore[arg-type]
+                kind=kind,
                 label=label,
                 part_id=t.part_id,
                 painter=painter,
@@ -403,9 +407,9 @@ class _Walk:
                 end_at=at + takes_s,
                 opens_at=None,
                 closes_at=None,
-                binds=Why(kind="computed", ref=f"for {t.label}"),
+                binds=Why(kind="computed", ref=f"{'after' if after else 'for'} {t.label}"),
                 slack_s=None,
-                binding="later",
+                binding="link" if after else "later",
                 waits_key=t.key,
             )
         )
@@ -414,24 +418,7 @@ class _Walk:
         """The gun is cleaned out at once: what it holds would set in it or be wanted no more."""
         takes_s = t.clean_s
         self._hold(self.hands[painter], end, end + takes_s, f"{t.key}/clean")
-        self.extra.append(
-            Task(
-                key=f"{t.key}/clean",
-                job_id=t.job_id,
-                kind="clean",
-                label="clean the gun",
-                part_id=t.part_id,
-                painter=painter,
-                start_at=end,
-                end_at=end + takes_s,
-                opens_at=None,
-                closes_at=None,
-                binds=Why(kind="computed", ref=f"after {t.label}"),
-                slack_s=None,
-                binding="link",
-                waits_key=t.key,
-            )
-        )
+        self._side(t, "clean", "clean the gun", painter, end, takes_s, after=True)
         gun.free_at, gun.holds, gun.dirty, gun.batch = end + takes_s, "", False, None
 
     def _hold(self, hand: _Hand, from_at: int, to_at: int, key: str) -> None:
