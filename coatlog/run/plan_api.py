@@ -190,8 +190,8 @@ def post_dates(request: HttpRequest, job_id: UUID, data: DatesIn) -> DatesIn:
     job.due_at, job.ready_at, job.slot_at = data.due_at, data.ready_at, data.slot_at
     job.parts_from = data.parts_from
     job.save(update_fields=["due_at", "ready_at", "slot_at", "parts_from"])
-    if reflow(member.shop, now):
-        planning.mend(member)
+    reflow(member.shop, now)
+    planning.follow_dates(member)
     return data
 
 

@@ -15,7 +15,7 @@ from django.db import connection, transaction
 from coatlog.core.codec import content_id, to_plain
 from coatlog.core.plan.explain import changes
 from coatlog.core.plan.layout import lay_out
-from coatlog.core.plan.orders import legal
+from coatlog.core.plan.orders import cost, legal
 from coatlog.core.plan.plan import Plan, Wishes, slice_of
 from coatlog.core.plan.problem import Problem
 from coatlog.core.plan.solver import as_late, solve
@@ -31,7 +31,7 @@ from .floor import Floor, floor_of
 from .models import PlanDoc
 from .reflow import laid_from_now, with_lateness
 
-__all__ = ["WhatIf", "mend", "move_task", "plan_shop", "ways_for", "what_if"]
+__all__ = ["WhatIf", "follow_dates", "mend", "move_task", "plan_shop", "ways_for", "what_if"]
 
 
 def plan_shop(
@@ -115,6 +115,20 @@ def mend(member: Member) -> None:
     trial = _solved(p, dataclasses.replace(floor.wishes, backwards=False), 0)
     if late(trial, p) < late(laid_from_now(floor, p), p):
         plan_shop(member, limit_s=0, reason="a window or a deadline would have been missed")
+
+
+def follow_dates(member: Member) -> None:
+    """After a job's dates changed: an order by the list rules, where it is better than the one there was."""
+    floor = floor_of(member.shop, clock.now())
+    p = floor.problem()
+    if p is None:
+        return
+    goal = floor.wishes.objective
+    trial = _solved(p, dataclasses.replace(floor.wishes, backwards=False), 0)
+    if cost(trial, p, goal) < cost(laid_from_now(floor, p), p, goal):
+        broken = late(laid_from_now(floor, p), p) > late(trial, p)
+        reason = "a window or a deadline would have been missed" if broken else "dates changed"
+        plan_shop(member, limit_s=0, reason=reason)
 
 
 def move_task(member: Member, job: Job, key: str, at: int) -> Plan:
