@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from .layout import dispatched
+from .layout import dispatched, work_left_s
 from .plan import Objective, Plan
 from .problem import Problem
 
@@ -23,7 +23,7 @@ def list_orders(p: Problem) -> tuple[tuple[str, ...], ...]:
         while at in before and d < len(keys):
             at, d = before[at], d + 1
         depth[k] = d
-    left = _work_left(p, before)
+    left = work_left_s(p)
 
     def closes(k: str) -> int:
         while k in before:
@@ -73,17 +73,6 @@ def legal(order: tuple[str, ...], before: Mapping[str, str]) -> tuple[str, ...]:
     for k in order:
         put(k)
     return tuple(out)
-
-
-def _work_left(p: Problem, before: Mapping[str, str]) -> dict[str, int]:
-    """Work on a task and all that follows it [s]."""
-    after: dict[str, list[str]] = {}
-    for b, a in before.items():
-        after.setdefault(a, []).append(b)
-    out: dict[str, int] = {}
-    for k in reversed(tuple(p.tasks)):
-        out[k] = p.tasks[k].duration_s + max((out.get(b, 0) for b in after.get(k, ())), default=0)
-    return out
 
 
 def lateness_s(plan: Plan, p: Problem) -> int:

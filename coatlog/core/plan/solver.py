@@ -14,19 +14,20 @@ from dataclasses import replace
 from typing import Any
 
 from .bound import is_plain, lower_bound_s
-from .layout import first_miss, lay_out
-from .orders import cost, legal, list_orders
+from .layout import MAX_PASSES, Laid, first_miss, lay_out
+from .orders import cost, lateness_s, legal, list_orders
 from .plan import SIDE_KINDS, Conflict, Objective, Plan, Task
 from .problem import Problem, link_windows
 
 __all__ = ["as_late", "solve"]
 
 HORIZON_S = 20 * 86400
-CP_SHARE = 0.3
+CP_SHARE = 0.1
 MOST_FOR_CP = 100
 MOST_DROPS = 12
 MOST_FORWARD = 40
 FEW_PASSES = 25
+SPARE_S = 1800  # what pots and guns taken otherwise might win back
 MOST_STALE = 300  # so many changes in a row that were tried before: the small problem is looked through
 
 
@@ -104,11 +105,25 @@ def _best_rule(p: Problem, objective: Objective) -> Plan:
     """The best of the list rules, each also with what would miss its window brought forward."""
     orders = list_orders(p)
     trials = dict.fromkeys(x for o in orders for x in (o, _brought_forward(o, p)))
-    plans = {o: lay_out(o, p, passes=FEW_PASSES) for o in trials}
-    # A list rule given up too soon might have been the best: it is laid out to its end.
-    plans |= {o: lay_out(o, p) for o in orders if plans[o].finish_at is None}
-    best = min(plans.values(), key=lambda plan: cost(plan, p, objective))
+    best: Plan | None = None
+    # A list rule given up too soon might have been the best: it is laid out until it cannot be.
+    for order, passes in (*((o, FEW_PASSES) for o in trials), *((o, MAX_PASSES) for o in orders)):
+        if best is not None and order == best.order and best.finish_at is not None:
+            continue
+        to_beat = None if best is None else _to_beat(best, p, objective)
+        by_at = None if to_beat is None else to_beat + SPARE_S
+        plan = lay_out(order, p, passes=passes, by_at=by_at)
+        if best is None or cost(plan, p, objective) < cost(best, p, objective):
+            best = plan
+    assert best is not None
     return _put_off(p, best, objective)
+
+
+def _to_beat(best: Plan, p: Problem, objective: Objective) -> int | None:
+    """When a plan must be finished not to be worse; None: it may be better in another way."""
+    if best.finish_at is None or objective not in ("finish", "due") or lateness_s(best, p) > 0:
+        return None
+    return best.finish_at
 
 
 def _brought_forward(order: tuple[str, ...], p: Problem) -> tuple[str, ...]:
@@ -160,45 +175,94 @@ def _settled(plan: Plan, p: Problem, objective: Objective, bound_s: int) -> bool
 
 
 def _changed(p: Problem, best: Plan, objective: Objective, seed: int, until: float) -> Plan:
-    """Move single tasks, or the rest of a part, along the order as long as that helps."""
+    """Small changes of the order as long as they help; what holds up the finish is changed most."""
     rng = random.Random(seed)
     before = {x.b_key: x.a_key for x in p.links}
+    at = best  # what is changed: as good as the best, often another
     order = [t.key for t in best.tasks if t.key in p.tasks]
     order += [k for k in best.order if k not in order]
     if len(order) < 2:
         return best
+    base = Laid(best.order, p)
+    if base.settle(MAX_PASSES, None) is not None:
+        return best
+    better = [best]
     now_cost = cost(best, p, objective)
     seen, stale = {tuple(order)}, 0
     while time.monotonic() < until and stale < MOST_STALE:
-        trial = list(order)
-        i = rng.randrange(len(trial))
-        chance = rng.random()
-        if chance < 0.25:
-            # A whole part put off: a window that would be missed today must not hold up the others.
-            part = p.tasks[trial[i]].part_id
-            rest = [k for k in trial[i:] if p.tasks[k].part_id == part]
-            trial = [k for k in trial if k not in set(rest)] + rest
-        elif chance < 0.6:
-            k = trial.pop(i)
-            trial.insert(max(0, min(len(trial), i + rng.choice((-1, 1)) * rng.randint(1, 6))), k)
-        else:
-            j = rng.randrange(len(trial))
-            trial[i], trial[j] = trial[j], trial[i]
-        placed = legal(tuple(trial), before)
+        placed = legal(tuple(_change(order, at, p, rng)), before)
         if placed in seen:
             stale += 1
             continue
         seen.add(placed)
         stale = 0
-        plan = lay_out(placed, p, passes=FEW_PASSES)
-        if plan.finish_at is None:
+        to_beat = _to_beat(better[-1], p, objective)
+        by_at = None if to_beat is None else to_beat + SPARE_S
+        trial = base.tried(placed, passes=FEW_PASSES, by_at=by_at)
+        if trial is None:
             continue
+        plan = trial.plan(slack=False)
         its_cost = cost(plan, p, objective)
         if its_cost <= now_cost:
-            order = list(placed)
             if its_cost < now_cost:
-                best, now_cost = plan, its_cost
+                # Laid out anew it may stand earlier still.
+                anew = Laid(placed, p)
+                if anew.settle(FEW_PASSES, None) is None:
+                    again = anew.plan(slack=False)
+                    if cost(again, p, objective) <= its_cost:
+                        plan, trial, its_cost = again, anew, cost(again, p, objective)
+                better.append(plan)
+                now_cost = its_cost
+            order, at, base = list(placed), plan, trial
+    # Laid out anew each stands as early as it can; one that then needs too many pushes is passed over.
+    for plan in reversed(better[1:]):
+        again = lay_out(plan.order, p)
+        if cost(again, p, objective) < cost(best, p, objective):
+            return again
     return best
+
+
+def _change(order: Sequence[str], at: Plan, p: Problem, rng: random.Random) -> list[str]:
+    """The order with one change: a task that holds up the finish goes before the one it waits for;
+    or any task a few places on; or the rest of a part is put off, to hold up the others no longer.
+    """
+    out = list(order)
+    chance = rng.random()
+    held_up = _held_up(at, p) if chance < 0.6 else []
+    if held_up:
+        key, waits = rng.choice(held_up)
+        out.remove(key)
+        out.insert(max(0, out.index(waits) - rng.choice((0, 0, 1, 2, 4))), key)
+    elif chance < 0.95:
+        i = rng.randrange(len(out))
+        key = out.pop(i)
+        out.insert(max(0, min(len(out), i + rng.choice((-1, 1)) * rng.randint(1, 6))), key)
+    else:
+        i = rng.randrange(len(out))
+        part = p.tasks[out[i]].part_id
+        rest = [k for k in out[i:] if p.tasks[k].part_id == part]
+        out = [k for k in out if k not in set(rest)] + rest
+    return out
+
+
+def _held_up(at: Plan, p: Problem) -> list[tuple[str, str]]:
+    """Tasks the finish waits for that themselves wait for a painter, gun or machine, and for which task."""
+    tasks = {t.key: t for t in at.tasks}
+    key: str | None = max((t for t in at.tasks if t.key in p.tasks), key=lambda t: t.end_at).key
+    out: list[tuple[str, str]] = []
+    known: set[str] = set()
+    while key is not None and key in tasks and key not in known:
+        known.add(key)
+        t = tasks[key]
+        waits = t.waits_key
+        if t.binding in ("painter", "gun", "machine") and waits is not None:
+            owner = waits if waits in p.tasks else tasks[waits].waits_key if waits in tasks else None
+            if owner in p.tasks and t.key in p.tasks and owner != t.key:
+                out.append((t.key, owner))
+            key = owner
+        else:
+            key = waits
+    return out
 
 
 def as_late(p: Problem, plan: Plan) -> Plan:
@@ -232,7 +296,7 @@ def _proposed(p: Problem, hint: Plan, objective: Objective, seed: int, limit_s: 
     if found is None:
         return hint, 0
     order, proven_s = found
-    again = lay_out(order, p)
+    again = lay_out(order, p, passes=FEW_PASSES, by_at=_to_beat(hint, p, objective))
     better = min((hint, again), key=lambda plan: cost(plan, p, objective))
     return better, proven_s if is_plain(p) and not p.due else 0
 

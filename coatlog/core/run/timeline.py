@@ -102,6 +102,7 @@ class Timeline:
         widths = np.diff(self.t, append=self.t[-1])
         self._assumed = np.concatenate([[0], np.cumsum(np.where(self.source == 0, widths, 0))])
         self._sums: dict[tuple[Pace, int], tuple[list[float], list[float]]] = {}
+        self._known: dict[tuple[int, int], tuple[Pace, tuple[list[float], list[float]]]] = {}
         self._times: list[int] = self.t.tolist()
 
     def _lay(self, source: str, rows: _Rows) -> None:
@@ -141,11 +142,16 @@ class Timeline:
 
     def _sum(self, pace: Pace, shift: int) -> tuple[list[float], list[float]]:
         """Rates and sums as plain lists: a plan asks for single instants, thousands of times."""
+        # Found by the object itself first, which is kept with it: to compare paces takes longer.
+        known = self._known.get((id(pace), shift))
+        if known is not None:
+            return known[1]
         key = (pace, shift)
         if key not in self._sums:
             rate = pace_per_s(pace, self.surface + shift * self.u_k, self.rh)
             total = np.concatenate([[0.0], np.cumsum(rate[:-1] * np.diff(self.t))])
             self._sums[key] = (rate.tolist(), total.tolist())
+        self._known[id(pace), shift] = (pace, self._sums[key])
         return self._sums[key]
 
     def heated(self, from_at: int, degc: float) -> Timeline:
@@ -161,7 +167,7 @@ class Timeline:
         out.surface = np.where(np.arange(len(out.t)) >= k, np.maximum(out.surface, degc), out.surface)
         widths = np.diff(out.t, append=out.t[-1])
         out._assumed = np.concatenate([[0], np.cumsum(np.where(out.source == 0, widths, 0))])
-        out._sums, out._times = {}, out.t.tolist()
+        out._sums, out._known, out._times = {}, {}, out.t.tolist()
         return out
 
     def assumed_s(self, start_at: int, end_at: int) -> int:

@@ -1,0 +1,728 @@
+"""A walk along an order: each task put as early as what is before it lets it.
+
+Painters, guns, machines and bays are shared, pots are mixed when needed and die, the shop is open
+and the weather fit.  A task that would miss its window says which one before it has to move.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field, replace
+from itertools import islice
+
+from ..run.ripening import reach_max, reach_min
+from ..why import Why
+from .plan import Binding, PlannedBatch, Task
+from .problem import Interval, Link, Problem, TaskKind, ToDo, link_windows
+
+__all__ = ["FAR", "Mark", "Push", "Walk", "blocked_tasks", "count_tasks"]
+
+HORIZON_S = 60 * 86400
+FAR = 2**60
+
+
+@dataclass(slots=True)
+class _Hand:
+    free_at: int
+    last: str = ""
+    busy: list[tuple[int, int]] = field(default_factory=list)
+
+
+@dataclass(slots=True)
+class _Unit:
+    """A gun or a machine: what it holds, of which batch, and the coat that used it last."""
+
+    name: str
+    free_at: int
+    holds: str = ""
+    batch: int | None = None
+    last: str = ""
+    dirty: bool = False
+    clean_s: int = 0
+    was: tuple[str, int | None] = ("", None)
+
+    def copy(self) -> _Unit:
+        # Many thousand times a plan: the general way to copy takes ten times as long.
+        return _Unit(
+            self.name, self.free_at, self.holds, self.batch, self.last, self.dirty, self.clean_s, self.was
+        )
+
+
+@dataclass(slots=True)
+class _Live:
+    """A pot that can be drawn from; `index` None: it stood there before the plan."""
+
+    index: int | None
+    left_ml: float
+    use_by_at: int | None
+
+    def copy(self) -> _Live:
+        return _Live(self.index, self.left_ml, self.use_by_at)
+
+
+@dataclass(slots=True)
+class _Slot:
+    """Where a task can go: its start, what is done before it and by whom."""
+
+    start: int
+    hand: int | None
+    gun: _Unit | None
+    machines: list[_Unit]
+    clean_s: int
+    mix_s: int
+    setup_s: int
+    mix_end: int | None
+    fresh: bool
+    open_until: int | None
+    calm_until: int | None
+    binding: Binding
+    waits_key: str | None
+
+    @property
+    def front_s(self) -> int:
+        """What the painter does directly before the start [s]."""
+        return self.clean_s + self.setup_s + (self.mix_s if self.mix_end is None else 0)
+
+
+@dataclass(slots=True)
+class Done:
+    """A task with its time; no slot: it is going on already."""
+
+    todo: ToDo
+    start_at: int
+    end_at: int
+    hand: int
+    slot: _Slot | None
+    opens_at: int | None = None
+    closes_at: int | None = None
+
+
+@dataclass(slots=True)
+class Mark:
+    """What a walk has to know to go on from before one of its tasks."""
+
+    hands: list[tuple[int, str, int]]
+    units: dict[str, list[_Unit]]
+    live: dict[tuple[str, str], _Live]
+    batches: list[PlannedBatch]
+    lasts: set[str]
+    needless: set[str]
+    out: dict[tuple[str, str], int]
+    left: dict[tuple[str, str], int]
+    leaves: dict[str, dict[str, int]]
+    done: int
+    extra: int
+
+
+@dataclass(slots=True)
+class Push:
+    """A task cannot be placed: which one must move, to when; or nothing can be done.
+
+    `start_at`: the earliest the task itself could begin as things stand.
+    """
+
+    victim: str | None
+    to: int
+    why: str
+    keys: tuple[str, ...]
+    start_at: int = 0
+
+
+class Walk:
+    """One walk along the order with the current lower bounds."""
+
+    def __init__(self, p: Problem, lower: dict[str, int], cleans: set[str], pushers: dict[str, str]) -> None:
+        self.p, self.lower, self.cleans, self.pushers = p, lower, cleans, pushers
+        self.links = p.links_to()
+        self.hands = [_Hand(p.now) for _ in range(max(1, p.painters))]
+        self.units: dict[str, list[_Unit]] = {}
+        self.live: dict[tuple[str, str], _Live] = {
+            k: _Live(None, left, use_by) for k, (_, left, use_by) in p.alive.items()
+        }
+        self.at: dict[str, Done] = {}
+        self.extra: list[Task] = []
+        self.batches: list[PlannedBatch] = []
+        self.lasts: set[str] = set()
+        self.needless: set[str] = set()
+        self.out: dict[tuple[str, str], int] = {}
+        self.left = count_tasks(p, (k for k in p.tasks))
+        self.leaves: dict[str, dict[str, int]] = {}
+        for place, bay in p.bays.items():
+            self.leaves[place] = dict.fromkeys(bay.inside, FAR) | dict(bay.drying)
+
+    # -- going back ------------------------------------------------------------------------------
+
+    def mark(self) -> Mark:
+        """Where the walk stands; what only grows is kept as its length."""
+        return Mark(
+            [(h.free_at, h.last, len(h.busy)) for h in self.hands],
+            {name: [u.copy() for u in units] for name, units in self.units.items()},
+            {k: x.copy() for k, x in self.live.items()},
+            list(self.batches),
+            set(self.lasts),
+            set(self.needless),
+            dict(self.out),
+            dict(self.left),
+            {place: dict(who) for place, who in self.leaves.items()},
+            len(self.at),
+            len(self.extra),
+        )
+
+    def back_to(self, m: Mark) -> None:
+        """Stand where the mark was made."""
+        for hand, (free_at, last, busy) in zip(self.hands, m.hands, strict=True):
+            hand.free_at, hand.last = free_at, last
+            del hand.busy[busy:]
+        while len(self.at) > m.done:
+            self.at.popitem()
+        del self.extra[m.extra :]
+        self._restore(m)
+
+    def follow(self, other: Walk, m: Mark) -> None:
+        """Stand where another walk stood at its mark."""
+        for hand, his, (free_at, last, busy) in zip(self.hands, other.hands, m.hands, strict=True):
+            hand.free_at, hand.last, hand.busy = free_at, last, his.busy[:busy]
+        self.at = dict(islice(other.at.items(), m.done))
+        self.extra = other.extra[: m.extra]
+        self._restore(m)
+
+    def _restore(self, m: Mark) -> None:
+        self.units = {name: [u.copy() for u in units] for name, units in m.units.items()}
+        self.live = {k: x.copy() for k, x in m.live.items()}
+        self.batches, self.lasts, self.needless = list(m.batches), set(m.lasts), set(m.needless)
+        self.out, self.left = dict(m.out), dict(m.left)
+        self.leaves = {place: dict(who) for place, who in m.leaves.items()}
+
+    # -- what it may use -------------------------------------------------------------------------
+
+    def _units(self, name: str) -> list[_Unit]:
+        if name not in self.units:
+            count = self.p.units.get(name, 1)
+            self.units[name] = [_Unit(f"{name} {i}", self.p.now) for i in range(max(1, count))]
+        return self.units[name]
+
+    def _gun(self, t: ToDo) -> _Unit | None:
+        """The gun with which the coat can begin first: one that holds the material needs no set-up."""
+        if not t.gun:
+            return None
+        held = _held(t)
+        hand_at = min(h.free_at for h in self.hands)
+
+        def ready(u: _Unit) -> tuple[int, bool]:
+            change_s = 0 if u.holds == held else t.setup_s + (u.clean_s if u.dirty else 0)
+            return max(u.free_at, hand_at) + change_s, u.holds != held
+
+        return min(self._units(t.gun), key=ready)
+
+    def _live_for(self, t: ToDo) -> _Live | None:
+        live = self.live.get((t.job_id, t.sheet_id or ""))
+        return live if live is not None and live.left_ml >= t.volume_ml - 1e-9 else None
+
+    def _bay_from(self, t: ToDo) -> tuple[int, str | None]:
+        """From when the bay takes this task's object, and the object it waits for."""
+        bay = self.p.bays.get(t.place_id)
+        if bay is None:
+            return self.p.now, None
+        leaves = self.leaves[t.place_id]
+        if t.job_id in leaves:
+            return self.p.now, None
+        ends = sorted((at, who) for who, at in leaves.items())
+        over = len(ends) - bay.holds
+        if over < 0:
+            return self.p.now, None
+        return ends[over]
+
+    # -- placing ---------------------------------------------------------------------------------
+
+    def lock(self, t: ToDo) -> None:
+        """A coat that is going on: it holds a painter and its gun until its likely end."""
+        began = t.began_at if t.began_at is not None else self.p.now
+        end = max(began + t.duration_s, self.p.now)
+        i = self._first_hand()
+        self._hold(self.hands[i], began, end, t.key)
+        gun = self._gun(t)
+        if gun is not None:
+            self._load(gun, t, end, None)
+        self._enter(t, end)
+        self.at[t.key] = Done(t, began, end, i, None)
+        if gun is not None and t.key in self.cleans:
+            self._clean_after(t, i, gun, end)
+
+    def place(self, t: ToDo) -> Push | None:
+        """Put one task; or say which earlier task must move, to when, and why."""
+        if self.p.bays.get(t.place_id) is not None and self._bay_from(t)[0] >= FAR:
+            name = self.p.bays[t.place_id].name
+            return Push(None, 0, f"{t.label}: no room in {name}", (t.key,))
+        windows, opener = self._windows(t)
+        late: list[int] = []
+        for opens, closes in windows:
+            slot = self._slot(t, opens, opener)
+            if slot is None:
+                why = "no opening hours and weather long enough"
+                return Push(None, 0, f"{t.label}: {why}", (t.key,))
+            if closes is None or slot.start <= closes:
+                self._book(t, slot, opens, closes)
+                return None
+            late.append(slot.start)
+        return self._miss(t, windows, opener, late)
+
+    def could_start(self, t: ToDo) -> tuple[int, int, int]:
+        """The earliest start as things stand, what is done before it [s], and when its window ends."""
+        if self._bay_from(t)[0] >= FAR:
+            return FAR, 0, FAR
+        windows, opener = self._windows(t)
+        slot = self._slot(t, windows[0][0] if windows else self.p.now, opener)
+        ends = [FAR if c is None else c for _, c in windows]
+        return (FAR, 0, FAR) if slot is None else (slot.start, slot.front_s, max(ends, default=self.p.now))
+
+    def put_anyway(self, t: ToDo) -> None:
+        """Count a task as done where it cannot be placed, so that what follows has a time."""
+        slot = self._slot(t, self.p.now, None) if self._bay_from(t)[0] < FAR else None
+        if slot is not None:
+            self._book(t, slot, self.p.now, None)
+
+    def _windows(self, t: ToDo) -> tuple[tuple[Interval, ...], str | None]:
+        """Intervals for the start, all waits together, and the task that opens them last."""
+        windows: tuple[Interval, ...] = t.windows or ((self.p.now, None),)
+        opener, latest = None, self.p.now
+        for link in self.links.get(t.key, ()):
+            before = self.at.get(link.a_key)
+            if before is None:
+                continue
+            own = link_windows(link, self.p.air_of(link), before.start_at, before.end_at, t.duration_s)
+            windows = _both(windows, own)
+            if own and own[0][0] >= latest:
+                opener, latest = link.a_key, own[0][0]
+        return windows, opener
+
+    def _slot(self, t: ToDo, opens: int, opener: str | None) -> _Slot | None:
+        live = self._live_for(t)
+        if t.sheet_id is not None and live is not None:
+            slot = self._fit(t, opens, opener, fresh=False)
+            if slot is None or live.use_by_at is None or slot.start + t.duration_s <= live.use_by_at:
+                return slot
+        return self._fit(t, opens, opener, fresh=t.sheet_id is not None)
+
+    def _fit(self, t: ToDo, opens: int, opener: str | None, *, fresh: bool) -> _Slot | None:
+        """Earliest start with painter, gun and machines free, the mix made, the shop open, it dry."""
+        p = self.p
+        i = self._first_hand() if t.hands else None
+        hand = self.hands[i] if i is not None else None
+        gun = self._gun(t)
+        pot = p.pots.get(t.sheet_id or "")
+        mix_s = pot.mix_s if pot is not None and fresh else 0
+        stand_s = pot.induction_s if pot is not None and fresh else 0
+        changed = gun is not None and gun.holds != _held(t)
+        clean_s = gun.clean_s if gun is not None and changed and gun.dirty else 0
+        setup_s = t.setup_s if changed or (gun is not None and fresh and not gun.holds) else 0
+        front_s = clean_s + setup_s + (0 if stand_s else mix_s)
+        machines = [min(self._units(name), key=lambda u: u.free_at) for name in t.uses]
+        enter, who = self._bay_from(t)
+        reasons: list[tuple[int, Binding, str | None]] = [
+            (p.now + front_s, "mix" if front_s else "now", None),
+            (opens, "link" if opens > p.now else "now", opener),
+            (p.held.get(t.key, 0), "held", None),
+        ]
+        if t.key in self.pushers:
+            reasons.append((self.lower[t.key], "later", self.pushers[t.key]))
+        if who is not None:
+            reasons.append((enter + front_s, "bay", None))
+        if gun is not None and gun.last:
+            reasons.append((gun.free_at + front_s, "gun", gun.last))
+        reasons += [(u.free_at, "machine", u.last) for u in machines if u.last]
+        if hand is not None and hand.last:
+            reasons.append((hand.free_at + front_s, "painter", hand.last))
+        if stand_s and hand is not None:
+            reasons.append((self._first_mix(hand, mix_s, p.now) + stand_s, "mix", None))
+        start = max(at for at, _, _ in reasons)
+        _, binding, waits = next(r for r in _ranked(reasons) if r[0] == start)
+        lead_s = front_s + (mix_s + stand_s if stand_s else 0)
+        after_s = t.clean_s if t.key in self.cleans else 0
+        found = self._open_and_calm(t, start, lead_s, after_s)
+        if found is None:
+            return None
+        moved, open_until, calm_until, by = found
+        if by is not None:
+            # Where a task after it pushed it past today, that is what it waits for.
+            if not (by == "hours" and binding == "later"):
+                binding, waits = by, None
+            start = moved
+        mix_end = None
+        while stand_s and hand is not None:
+            mix_end = self._last_mix(hand, mix_s, start - stand_s)
+            opened = next((a for a, b in p.hours if a <= start - front_s < b), p.now)
+            if mix_end - mix_s >= max(opened, p.now):
+                break
+            # Between opening and then there is no time to mix: the coat waits for the first there is.
+            later = self._first_mix(hand, mix_s, max(opened, p.now)) + stand_s
+            found = self._open_and_calm(t, max(start + 1, later), lead_s, after_s)
+            if found is None:
+                return None
+            start, open_until, calm_until, _ = found
+            binding, waits = "mix", None
+        return _Slot(
+            start,
+            i,
+            gun,
+            machines,
+            clean_s,
+            mix_s,
+            setup_s,
+            mix_end,
+            fresh,
+            open_until,
+            calm_until,
+            binding,
+            waits,
+        )
+
+    def _open_and_calm(
+        self, t: ToDo, start: int, lead_s: int, after_s: int
+    ) -> tuple[int, int | None, int | None, Binding | None] | None:
+        """The start moved to where the shop is open throughout and the weather holds."""
+        p = self.p
+        by: Binding | None = None
+        calm = p.weather.get(t.place_id) if t.kind == "coat" else None
+        open_until: int | None = None
+        calm_until: int | None = None
+        while True:
+            again = start
+            if p.hours and t.kind != "slot":
+                span = _inside(p.hours, start, lead_s, t.duration_s + after_s)
+                if span is None:
+                    return None
+                start, open_until = span[0], span[1] - t.duration_s - after_s
+                by = "hours" if start > again else by
+            if calm is not None:
+                before = start
+                span = _inside(calm, start, 0, t.duration_s + t.dry_s)
+                if span is None:
+                    return None
+                start, calm_until = span[0], span[1] - t.duration_s - t.dry_s
+                by = "weather" if start > before else by
+            if start == again:
+                return start, open_until, calm_until, by
+
+    def _first_hand(self) -> int:
+        return min(range(len(self.hands)), key=lambda i: (self.hands[i].free_at, i))
+
+    def _first_mix(self, hand: _Hand, mix_s: int, from_at: int) -> int:
+        """End of the first time the painter can mix, between tasks or after them."""
+        at = from_at
+        for a, b in sorted(hand.busy):
+            if a - at >= mix_s:
+                break
+            at = max(at, b)
+        return at + mix_s
+
+    def _last_mix(self, hand: _Hand, mix_s: int, by_at: int) -> int:
+        """End of the last time the painter can mix so that it is done by `by_at`."""
+        end = by_at
+        for a, b in sorted(hand.busy, reverse=True):
+            if b <= end - mix_s:
+                break
+            end = min(end, a)
+        return end
+
+    # -- booking ---------------------------------------------------------------------------------
+
+    def _book(self, t: ToDo, slot: _Slot, opens: int, closes: int | None) -> None:
+        start, end = slot.start, slot.start + t.duration_s
+        hand = self.hands[slot.hand] if slot.hand is not None else None
+        index = self._draw(t, slot) if t.sheet_id is not None else None
+        self._prepare(t, slot)
+        if hand is not None:
+            self._hold(hand, start - slot.front_s, end, t.key)
+        for u in slot.machines:
+            u.free_at, u.last = end, t.key
+        if slot.gun is not None:
+            self._load(slot.gun, t, end, index)
+        self._enter(t, end)
+        self.at[t.key] = Done(t, start, end, slot.hand or 0, slot, opens, closes)
+        if slot.gun is not None and t.key in self.cleans:
+            self._clean_after(t, slot.hand or 0, slot.gun, end)
+
+    def _prepare(self, t: ToDo, slot: _Slot) -> None:
+        """Mixing, cleaning out and setting up, as tasks of their own before the coat."""
+        at = slot.start - slot.front_s
+        painter = slot.hand or 0
+        if slot.mix_end is not None and slot.hand is not None:
+            self._hold(self.hands[slot.hand], slot.mix_end - slot.mix_s, slot.mix_end, f"{t.key}/mix")
+            self._side(t, "mix", f"mix {self._pot_name()}", painter, slot.mix_end - slot.mix_s, slot.mix_s)
+        elif slot.mix_s:
+            self._side(t, "mix", f"mix {self._pot_name()}", painter, at, slot.mix_s)
+            at += slot.mix_s
+        if slot.clean_s:
+            self._side(t, "clean", "clean the gun", painter, at, slot.clean_s)
+            at += slot.clean_s
+        if slot.setup_s:
+            self._side(t, "setup", "set up the gun", painter, at, slot.setup_s)
+
+    def _pot_name(self) -> str:
+        return self.batches[-1].key
+
+    def _side(
+        self, t: ToDo, kind: TaskKind, label: str, painter: int, at: int, takes_s: int, *, after: bool = False
+    ) -> None:
+        """What is done for a coat, before it or after.  A gun may be cleaned both times."""
+        name = "clean-first" if kind == "clean" and not after else kind
+        self.extra.append(
+            Task(
+                key=f"{t.key}/{name}",
+                job_id=t.job_id,
+                kind=kind,
+                label=label,
+                part_id=t.part_id,
+                painter=painter,
+                start_at=at,
+                end_at=at + takes_s,
+                opens_at=None,
+                closes_at=None,
+                binds=Why(kind="computed", ref=f"{'after' if after else 'for'} {t.label}"),
+                slack_s=None,
+                binding="link" if after else "later",
+                waits_key=t.key,
+            )
+        )
+
+    def _clean_after(self, t: ToDo, painter: int, gun: _Unit, end: int) -> None:
+        """The gun is cleaned out at once: what it holds would set in it or be wanted no more."""
+        takes_s = t.clean_s
+        self._hold(self.hands[painter], end, end + takes_s, f"{t.key}/clean")
+        self._side(t, "clean", "clean the gun", painter, end, takes_s, after=True)
+        gun.free_at, gun.holds, gun.dirty, gun.batch = end + takes_s, "", False, None
+
+    def _hold(self, hand: _Hand, from_at: int, to_at: int, key: str) -> None:
+        hand.busy.append((from_at, to_at))
+        if to_at >= hand.free_at:
+            hand.free_at, hand.last = to_at, key
+
+    def _load(self, gun: _Unit, t: ToDo, end: int, batch: int | None) -> None:
+        """Remember which coat was the last of its batch or of its material in this gun."""
+        same = gun.was == (_held(t), batch)
+        if gun.dirty and not same:
+            self.lasts.add(gun.last)
+        if gun.last in self.cleans and not gun.dirty and same:
+            self.needless.add(gun.last)
+        gun.was = (_held(t), batch)
+        gun.holds, gun.batch, gun.last, gun.dirty = _held(t), batch, t.key, True
+        gun.free_at, gun.clean_s = end, t.clean_s
+
+    def to_clean(self) -> set[str]:
+        """Coats after which their gun has to be cleaned out."""
+        ends = {u.last for units in self.units.values() for u in units if u.dirty and u.clean_s}
+        return (self.lasts | ends) - self.cleans
+
+    def _enter(self, t: ToDo, end: int) -> None:
+        """The object is in the bay until the last of its tasks there is done and dry to handle."""
+        if t.place_id not in self.leaves:
+            return
+        key = (t.place_id, t.job_id)
+        self.left[key] -= 1
+        leaves = self.leaves[t.place_id]
+        out = end
+        if t.leaves is not None and t.part_id in self.p.airs:
+            dry = reach_min(self.p.airs[t.part_id], t.leaves, end)
+            out = end if dry is None else dry
+        done = self.out[key] = max(self.out.get(key, 0), out)
+        leaves[t.job_id] = done if self.left[key] <= 0 else FAR
+
+    def _draw(self, t: ToDo, slot: _Slot) -> int | None:
+        """Draw from the live pot or mix another; answers the batch's index."""
+        assert t.sheet_id is not None
+        key = (t.job_id, t.sheet_id)
+        if not slot.fresh:
+            live = self.live[key]
+            live.left_ml -= t.volume_ml
+            if live.index is not None:
+                b = self.batches[live.index]
+                self.batches[live.index] = replace(
+                    b, total_ml=b.total_ml + t.volume_ml, draws=(*b.draws, t.key)
+                )
+            return live.index
+        pot = self.p.pots[t.sheet_id]
+        ready = slot.mix_end if slot.mix_end is not None else slot.start - slot.front_s + slot.mix_s
+        use_by = None
+        if pot.pace is not None:
+            use_by = reach_max(self.p.airs[t.part_id], pot.pace, ready, pot.use_frac)
+        most = math.inf if pot.most_ml is None else pot.most_ml
+        index = len(self.batches)
+        self.live[key] = _Live(index, most - t.volume_ml, use_by)
+        same = sum(b.sheet_id == t.sheet_id and b.job_id == t.job_id for b in self.batches)
+        self.batches.append(
+            PlannedBatch(
+                key=f"{self.p.names.get(t.sheet_id, t.sheet_id)} {_letter(same)}",
+                sheet_id=t.sheet_id,
+                total_ml=t.volume_ml,
+                mix_at=ready - slot.mix_s,
+                use_by_at=use_by,
+                draws=(t.key,),
+                job_id=t.job_id,
+            )
+        )
+        return index
+
+    # -- what went wrong, and why a start is what it is ------------------------------------------
+
+    def _miss(self, t: ToDo, windows: Sequence[Interval], opener: str | None, late: Sequence[int]) -> Push:
+        """Which task before it must move so that this one meets its window: the least that helps."""
+        earliest = late[0] if late else None
+        if earliest is None:
+            slot = self._slot(t, max(self.p.now, *(w[0] for w in t.windows), 0), opener)
+            earliest = None if slot is None else slot.start
+        best: tuple[int, Link] | None = None
+        for link in self.links.get(t.key, ()):
+            before = self.at.get(link.a_key)
+            if before is None or earliest is None:
+                continue
+            own = link_windows(link, self.p.air_of(link), before.start_at, before.end_at, t.duration_s)
+            if any(c is None or c >= earliest for _, c in own):
+                continue
+            need = self._move(link, before, t, [*late, earliest])
+            if need is not None and (best is None or need < best[0]):
+                best = (need, link)
+        ends = [c for _, c in windows if c is not None]
+        ends += [c for _, c in t.windows if c is not None]
+        told = f", which closes {_ago(max(ends), self.p.now)}" if ends else ""
+        why = f"{t.label} misses its window{told}"
+        if best is None:
+            return Push(None, 0, why, (t.key,))
+        return Push(best[1].a_key, best[0], why, (best[1].a_key, t.key), earliest or 0)
+
+    def _move(self, link: Link, before: Done, t: ToDo, starts: Sequence[int]) -> int | None:
+        """The least later start of the task before, so that one of the windows holds a start."""
+        air = self.p.air_of(link)
+        lasts = before.end_at - before.start_at
+
+        def meets(at: int) -> bool:
+            own = link_windows(link, air, at, at + lasts, t.duration_s)
+            return any(c is None or any(a <= s <= c or s < a for s in starts) for a, c in own)
+
+        step = 1
+        while not meets(before.start_at + step):
+            step *= 2
+            if step > HORIZON_S:
+                return None
+        low, high = before.start_at + step // 2, before.start_at + step
+        while high - low > 1:
+            mid = (low + high) // 2
+            low, high = (low, mid) if meets(mid) else (mid, high)
+        return high
+
+    def task(self, done: Done, slack_s: int | None) -> Task:
+        """The plan's task, with what binds its start."""
+        t, slot = done.todo, done.slot
+        return Task(
+            key=t.key,
+            job_id=t.job_id,
+            kind=t.kind,
+            label=t.label,
+            part_id=t.part_id,
+            painter=done.hand,
+            start_at=done.start_at,
+            end_at=done.end_at,
+            opens_at=done.opens_at,
+            closes_at=done.closes_at,
+            binds=Why(kind="measured", ref="going on") if slot is None else self._why(t, slot),
+            slack_s=slack_s,
+            locked=slot is None,
+            binding="going" if slot is None else slot.binding,
+            waits_key=None if slot is None else slot.waits_key,
+            character=t.character,
+            direction=t.direction,
+        )
+
+    def _why(self, t: ToDo, slot: _Slot) -> Why:
+        def name(key: str | None) -> str:
+            if key is None:
+                return "what is before it"
+            if key in self.p.tasks:
+                return self.p.tasks[key].label
+            return self._side_name(key)
+
+        k = slot.waits_key
+        words: dict[str, str] = {
+            "now": "nothing before it",
+            "mix": "mixing and set-up come first",
+            "link": f"waits for {name(k)}" if k else "waits for what is on it",
+            "painter": f"painter busy: {name(k)}",
+            "gun": f"gun busy: {name(k)}",
+            "machine": f"machine busy: {name(k)}",
+            "bay": f"{self.p.bays[t.place_id].name if t.place_id in self.p.bays else 'bay'} taken before",
+            "hours": "shop closed before",
+            "weather": "weather not fit before",
+            "held": "put here by hand or by what was asked for",
+            "later": f"so that {name(k)} meets its window",
+        }
+        return Why(kind="computed", ref=words[slot.binding], formula_id="plan.lay_out")
+
+    def _side_name(self, key: str) -> str:
+        for x in self.extra:
+            if x.key == key:
+                return f"{x.label} {x.binds.ref}"
+        return "what is before it"
+
+
+def blocked_tasks(p: Problem) -> dict[str, str]:
+    """Tasks that cannot be planned, and all that come after them: key -> reason, or nothing."""
+    out = {k: f"{t.label}: {t.blocked}" for k, t in p.tasks.items() if t.blocked is not None}
+    for link in p.links:  # links run from the substrate up, so one walk reaches every follower
+        if link.a_key in out:
+            out.setdefault(link.b_key, "")
+    return out
+
+
+def count_tasks(p: Problem, keys: Iterable[str]) -> dict[tuple[str, str], int]:
+    """How many tasks of each object are to be done in each bay."""
+    out: dict[tuple[str, str], int] = {}
+    blocked = blocked_tasks(p)
+    for k in keys:
+        t = p.tasks[k]
+        if t.place_id in p.bays and k not in blocked:
+            out[t.place_id, t.job_id] = out.get((t.place_id, t.job_id), 0) + 1
+    return out
+
+
+def _held(t: ToDo) -> str:
+    return f"{t.job_id}:{t.sheet_id}"
+
+
+def _letter(n: int) -> str:
+    return chr(65 + n) if n < 26 else f"{chr(64 + n // 26)}{chr(65 + n % 26)}"
+
+
+def _ranked(
+    reasons: Sequence[tuple[int, Binding, str | None]],
+) -> list[tuple[int, Binding, str | None]]:
+    """Of several reasons for the same second, the one that says most comes first."""
+    rank = ("link", "later", "held", "bay", "painter", "gun", "machine", "mix", "now")
+    return sorted(reasons, key=lambda r: rank.index(r[1]))
+
+
+def _both(a: Sequence[Interval], b: Sequence[Interval]) -> tuple[Interval, ...]:
+    """Intervals in both lists."""
+    out = []
+    for a0, a1 in a:
+        for b0, b1 in b:
+            low = max(a0, b0)
+            high = b1 if a1 is None else a1 if b1 is None else min(a1, b1)
+            if high is None or high >= low:
+                out.append((low, high))
+    return tuple(sorted(out, key=lambda x: x[0]))
+
+
+def _inside(
+    spans: Sequence[tuple[int, int]], start: int, lead_s: int, takes_s: int
+) -> tuple[int, int] | None:
+    """First start from which the lead before it and the task lie in one span, and that span's end."""
+    for a, b in spans:
+        moved = max(start, a + lead_s)
+        if moved + takes_s <= b:
+            return moved, b
+    return None
+
+
+def _ago(at: int, now: int) -> str:
+    minutes = round((at - now) / 60)
+    return f"in {minutes} min" if minutes >= 0 else f"{-minutes} min ago"
