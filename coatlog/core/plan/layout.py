@@ -17,7 +17,16 @@ from .plan import Conflict, Plan, PlannedBatch
 from .problem import Link, Problem, link_windows
 from .walk import FAR, Mark, Push, Walk, blocked_tasks, count_tasks
 
-__all__ = ["MAX_PASSES", "Laid", "bay_order", "blocked_tasks", "dispatched", "first_miss", "lay_out", "work_left_s"]
+__all__ = [
+    "MAX_PASSES",
+    "Laid",
+    "bay_order",
+    "blocked_tasks",
+    "dispatched",
+    "first_miss",
+    "lay_out",
+    "work_left_s",
+]
 
 MAX_PASSES = 300
 HORIZON_S = 60 * 86400
@@ -283,7 +292,7 @@ def _slack(walk: Walk) -> dict[str, int]:
         after.setdefault(x.a_key, []).append(x)
     latest: dict[str, int] = {}
     hand_next: dict[int, int] = {}
-    unit_next: dict[int, int] = {}
+    unit_next: dict[str, int] = {}
     out: dict[str, int] = {}
     for done in reversed(walk.at.values()):
         t, slot, start = done.todo, done.slot, done.start_at
