@@ -11,6 +11,7 @@ from .errors import Underspecified, require
 from .why import Why
 
 __all__ = [
+    "FINISHES",
     "Care",
     "Claim",
     "CoatHint",
@@ -172,16 +173,48 @@ class PotPoint:
 Strength = Literal["none", "mild", "strong"]
 
 
+#: What a finish can be: the words a survey asks for and a sheet answers with.
+FINISHES: dict[str, str] = {
+    "colour": "a colour",
+    "gloss": "gloss",
+    "matt": "matt",
+    "texture": "texture",
+    "clear": "clear, the ground shows",
+    "reversible": "comes off again in one piece",
+    "repels": "repels water and dirt",
+    "antifouling": "keeps growth off",
+    "seals": "seals against water or rust",
+    "primed": "primed, ready for paint",
+    "boot": "a sealed boot",
+    "guard": "a bonded guard",
+}
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Properties:
     """What the stack rules read.  Never the name of a material.
 
     `solvent` is how hard it attacks what lies under it, `resists` what its own dry film stands.
-    `made_for` names the only substrates it is for (empty: no such limit).
+    `made_for` names the only substrates it is for (empty: no such limit), `needs_below` the only
+    families it may lie on as an upper coat.  `gives`: what it is as a finish, in words of FINISHES.
+    `key_grit`: FEPA P, coarsest and finest, to which what lies below is abraded; empty: it needs no
+    key.  `sanded`: it is levelled before the next material.  `fills`: it bridges and shapes.
+    `conducts`: metal flake in it.  `small_patches`: on bare metal only up to 50 mm across.
     """
 
     family: str
     resin: str
+    gives: tuple[str, ...] = ()
+    key_grit: tuple[int, ...] = ()
+    needs_below: tuple[str, ...] = ()
+    sanded: bool = False
+    fills: bool = False
+    conducts: bool = False
+    lowers_grip: bool = False
+    small_patches: bool = False
+    thiocyanate: bool = False
+    seals_antifouling: bool = False
+    chips_when_washed: bool = False
     rated_for: tuple[str, ...] = ()
     made_for: tuple[str, ...] = ()
     acid: bool = False
@@ -193,7 +226,7 @@ class Properties:
     uv_stable: bool = True
     immersion: bool = False
     barrier: bool = False
-    antifouling: Literal["none", "hard", "eroding"] = "none"
+    antifouling: Literal["none", "hard", "eroding", "silicone"] = "none"
     metal: Literal["none", "copper", "zinc"] = "none"
     bitumen: bool = False
     repels: bool = False
@@ -309,8 +342,22 @@ def _validate_limits(sheet: Sheet) -> None:
         require(0 < sheet.claim.life_s <= 100 * MAX_S, "claim.life_s", sheet.claim.life_s, "more than 0 s")
 
 
+def _validate_properties(sheet: Sheet) -> None:
+    p = sheet.properties
+    for word in p.gives:
+        require(word in FINISHES, "properties.gives", word, "of " + ", ".join(FINISHES))
+    grits = list(p.key_grit)
+    require(
+        not grits or (len(grits) == 2 and 12 <= grits[0] <= grits[1] <= 3000),
+        "properties.key_grit",
+        grits,
+        "coarsest and finest grit, P12 to P3000, or nothing",
+    )
+
+
 def _validate(sheet: Sheet) -> None:
     _validate_words(sheet)
+    _validate_properties(sheet)
     _validate_limits(sheet)
     for i, c in enumerate(sheet.components):
         at = f"components[{i}]"

@@ -14,7 +14,7 @@ from coatlog.core.errors import CoreError
 from coatlog.core.run.facts import Face, Facts, Layer, Part, make_facts
 from coatlog.core.sheet import Sheet
 from coatlog.core.stack.compare import Summary, summarise
-from coatlog.core.stack.rules import Finding, StackLayer, judge
+from coatlog.core.stack.rules import Finding, StackLayer, Survey, judge
 from coatlog.core.stack.surfaces import EXPOSURES, SUBSTRATES
 from coatlog.errors import NotFound, NotPermitted, Refused, Stopped
 from coatlog.shelf.services import prices_of, sheets_by_id
@@ -81,7 +81,7 @@ def judge_stack(shop: Shop, parts: Sequence[PartDraft], layers: Sequence[LayerDr
     stack = [StackLayer(sheet=sheets[x.sheet_id], coats=x.coats, target_um=x.target_um) for x in layers]
     found: dict[tuple[str, int, str], Finding] = {}
     for ground, survives in dict.fromkeys((p.substrate, p.must_survive) for p in parts):
-        for f in judge(ground, stack, survives):
+        for f in judge(Survey(substrate=ground, must_survive=survives), stack):
             found.setdefault((f.rule_id, f.position, f.what), f)
     rank = {"stop": 0, "warn": 1, "advise": 2}
     return tuple(sorted(found.values(), key=lambda f: (rank[f.severity], f.position, f.rule_id)))

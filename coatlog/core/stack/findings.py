@@ -9,9 +9,10 @@ from typing import Literal
 
 from ..sheet import Sheet
 from ..why import Why
-from .surfaces import Substrate
+from .steps import Done
+from .surfaces import SUBSTRATES, Substrate
 
-__all__ = ["Finding", "Hit", "Rule", "Stack", "StackLayer", "rule"]
+__all__ = ["RULES", "Finding", "Hit", "Rule", "Stack", "StackLayer", "Survey", "rule"]
 
 PRACTICE = Why(kind="practice", ref="common practice, no published source")
 Severity = Literal["stop", "warn", "advise"]
@@ -19,21 +20,60 @@ Overrule = Literal["reason", "sheet", "never"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Survey:
+    """What is known of a part before anything is chosen.
+
+    Keys of SUBSTRATES, EXPOSURES, FEATURES.  `bare_mm`: how large bare patches in sound paint are.
+    `dark`: a dark colour is wanted.  `has`: keys of FACTS that hold; None where nobody was asked.
+    """
+
+    substrate: str
+    must_survive: tuple[str, ...] = ()
+    features: tuple[str, ...] = ()
+    bare_mm: float | None = None
+    dark: bool = False
+    has: tuple[str, ...] | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StackLayer:
-    """A layer as the rules see it."""
+    """A layer as the rules see it.
+
+    `before`: the steps done since the layer below, in order; None where they are not laid down yet,
+    and taken as done right.  `extras`: what is poured in besides its own components.
+    """
 
     sheet: Sheet
     coats: int
     target_um: float | None = None
+    before: tuple[Done, ...] | None = None
+    extras: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class Stack:
-    """Substrate, what it must survive, layers from it up."""
+    """What the survey says, and the layers from the surface up."""
 
-    ground: Substrate
-    must_survive: tuple[str, ...]
+    survey: Survey
     layers: Sequence[StackLayer]
+
+    @property
+    def ground(self) -> Substrate:
+        return SUBSTRATES[self.survey.substrate]
+
+    @property
+    def must_survive(self) -> tuple[str, ...]:
+        return self.survey.must_survive
+
+    def lacks(self, fact: str) -> bool:
+        """Whether the shop was asked and does not have it."""
+        return self.survey.has is not None and fact not in self.survey.has
+
+    def steps(self) -> Iterator[tuple[int, tuple[Done, ...]]]:
+        """Position of a layer and the steps before it, where they are laid down."""
+        for i, x in enumerate(self.layers):
+            if x.before is not None:
+                yield i, x.before
 
     def joins(self) -> Iterator[tuple[int, Sheet, Sheet]]:
         """(position of the upper, lower, upper) of every pair of layers."""
@@ -82,13 +122,17 @@ class Hit:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Rule:
-    """A prohibition: its id, how hard it is, who may overrule it and how, and its test."""
+    """A prohibition: its id, how hard it is, who may overrule it and how, and its test.
+
+    `of_finish`: it speaks of the last layer as a finish, so another layer on top may silence it.
+    """
 
     id: str
     severity: Severity
     overrule: Overrule
     why: str
     instead: str
+    of_finish: bool
     broken_by: Callable[[Stack], Iterator[Hit]]
 
     def findings(self, stack: Stack) -> Iterator[Finding]:
@@ -109,13 +153,27 @@ RULES: list[Rule] = []
 
 
 def rule(
-    id: str, severity: Severity, *, why: str = "", instead: str = "", overrule: Overrule = "reason"
+    id: str,
+    severity: Severity,
+    *,
+    why: str = "",
+    instead: str = "",
+    overrule: Overrule = "reason",
+    of_finish: bool = False,
 ) -> Callable[[Callable[[Stack], Iterator[Hit]]], Callable[[Stack], Iterator[Hit]]]:
     """Enter a test into the list of rules."""
 
     def enter(broken_by: Callable[[Stack], Iterator[Hit]]) -> Callable[[Stack], Iterator[Hit]]:
         RULES.append(
-            Rule(id=id, severity=severity, overrule=overrule, why=why, instead=instead, broken_by=broken_by)
+            Rule(
+                id=id,
+                severity=severity,
+                overrule=overrule,
+                why=why,
+                instead=instead,
+                of_finish=of_finish,
+                broken_by=broken_by,
+            )
         )
         return broken_by
 

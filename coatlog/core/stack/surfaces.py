@@ -1,25 +1,29 @@
-"""What is coated and what it must survive: the two things a survey says that rules read."""
+"""What is coated, what it must survive and what sits behind it: all that a survey says and rules read."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
-__all__ = ["BARE_METALS", "EXPOSURES", "SUBSTRATES", "Substrate"]
+__all__ = ["BARE_METALS", "EXPOSURES", "FEATURES", "SUBSTRATES", "Feature", "Substrate"]
+
+Group = Literal["metal", "paint", "plastic", "fabric", "glass", "rubber", "wood"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Substrate:
     """A surface as it is found, by what it does to a coating.
 
-    `metal` is the bare metal in contact with the first coat.  `attacked_by` is the weakest solvent
-    that lifts or crazes it.  `drawn` is the texture its figure wears.
+    `metal` is the bare metal in contact with the first coat, `hull_metal` the metal under sound old
+    paint.  `rust` says whether rust is on it (bloom, light, deep).  `toxic`: lead, chromate, asbestos
+    or tin-organic is not ruled out.  `waste`: what is on the surface and must come off first.
     """
 
     id: str
     name: str
-    group: Literal["metal", "paint", "plastic", "fabric", "glass", "rubber", "wood"]
-    metal: Literal["", "steel", "aluminium", "zinc", "chrome"] = ""
+    group: Group
+    metal: Literal["", "steel", "aluminium", "zinc", "chrome", "magnesium", "titanium", "stainless"] = ""
+    rust: Literal["", "light", "deep"] = ""
     porous: bool = False
     fresh: bool = False
     loose: bool = False
@@ -29,56 +33,88 @@ class Substrate:
     lifts: bool = False
     conducts: bool = False
     repels: bool = False
-    antifouling: Literal["", "hard", "unknown"] = ""
+    glossy: bool = False
+    etched: bool = False
+    bitumen: bool = False
+    toxic: bool = False
+    waste: Literal["", "scale", "acid", "blush", "release_wax", "old_sealant", "salt", "grease"] = ""
+    wet: bool = False
+    antifouling: Literal["", "hard", "eroding", "unknown", "silicone"] = ""
     hull_metal: Literal["", "steel", "aluminium"] = ""
 
 
+def _s(id: str, name: str, group: Group, **what: Any) -> Substrate:
+    return Substrate(id=id, name=name, group=group, **what)
+
+
+def _metal(id: str, name: str, metal: str, **what: Any) -> Substrate:
+    return _s(id, name, "metal", metal=metal, conducts=True, **what)
+
+
+#: Steel as found: rust grades of ISO 8501-1 (A mill scale, B rust beginning, C rusted, D pitted).
 SUBSTRATES: dict[str, Substrate] = {
     s.id: s
     for s in (
-        Substrate(id="bare_steel", name="bare steel", group="metal", metal="steel", conducts=True),
-        Substrate(id="rusty_steel", name="rusty steel", group="metal", metal="steel", conducts=True),
-        Substrate(id="galvanised", name="galvanised steel", group="metal", metal="zinc", conducts=True),
-        Substrate(
-            id="bare_aluminium", name="bare aluminium", group="metal", metal="aluminium", conducts=True
-        ),
-        Substrate(id="plated_chrome", name="plated chrome", group="metal", metal="chrome", conducts=True),
-        Substrate(id="sound_paint", name="sound old paint, keyed", group="paint"),
-        Substrate(id="glossy_paint", name="sound old paint, left glossy", group="paint"),
-        Substrate(id="fresh_paint", name="paint younger than 30 days", group="paint", fresh=True),
-        Substrate(id="loose_paint", name="loose or chalked paint", group="paint", loose=True),
-        Substrate(id="soft_paint", name="old single-pack that thinner lifts", group="paint", lifts=True),
-        Substrate(id="wheel_clear", name="clear-coated alloy wheel, sound", group="paint"),
-        Substrate(id="glass_fibre", name="glass-fibre laminate", group="plastic"),
-        Substrate(id="gelcoat", name="gelcoat, dewaxed and keyed", group="plastic"),
-        Substrate(id="carbon_fibre", name="carbon-fibre laminate", group="plastic", conducts=True),
-        Substrate(
-            id="raw_polyolefin",
-            name="raw polypropylene or TPO",
-            group="plastic",
-            low_energy=True,
-            flexible=True,
-        ),
-        Substrate(id="textured_plastic", name="raw textured plastic", group="plastic", porous=True),
-        Substrate(id="abs_plastic", name="ABS plastic", group="plastic", crazes=True),
-        Substrate(id="acrylic", name="acrylic or polycarbonate", group="plastic", crazes=True),
-        Substrate(id="vinyl", name="vinyl", group="fabric", flexible=True),
-        Substrate(id="leather", name="leather", group="fabric", flexible=True, porous=True),
-        Substrate(id="woven_fabric", name="woven fabric", group="fabric", flexible=True, porous=True),
-        Substrate(id="glass", name="glass", group="glass"),
-        Substrate(id="black_rubber", name="black rubber boot", group="rubber", flexible=True),
-        Substrate(id="other_rubber", name="other boot or rubber", group="rubber", flexible=True),
-        Substrate(id="wood", name="bare wood", group="wood", porous=True),
-        Substrate(id="epoxy_on_steel", name="old epoxy on steel, keyed", group="paint", hull_metal="steel"),
-        Substrate(
-            id="old_hard_antifouling", name="old antifouling, hard, keyed", group="paint", antifouling="hard"
-        ),
-        Substrate(
-            id="old_antifouling", name="old antifouling, kind unknown", group="paint", antifouling="unknown"
-        ),
-        Substrate(id="waxed", name="waxed, dressed or coated to repel", group="paint", repels=True),
+        _metal("bare_steel", "bare steel", "steel"),
+        _metal("blasted_steel", "steel, blasted to Sa 2½", "steel"),
+        _metal("scaled_steel", "steel with mill scale, grade A", "steel", waste="scale"),
+        _metal("rusty_steel", "rusty steel", "steel", rust="light"),
+        _metal("pitted_steel", "rusty steel, pitted, grade D", "steel", rust="deep"),
+        _metal("gelled_steel", "steel out of rust gel, not rinsed", "steel", waste="acid"),
+        _metal("galvanised", "galvanised steel", "zinc"),
+        _metal("bare_aluminium", "bare aluminium", "aluminium"),
+        _metal("salted_aluminium", "aluminium out of salt water", "aluminium", waste="salt"),
+        _metal("magnesium", "bare magnesium", "magnesium"),
+        _metal("titanium", "bare titanium", "titanium"),
+        _metal("stainless", "bare stainless steel", "stainless"),
+        _metal("plated_chrome", "plated chrome", "chrome"),
+        _s("sound_paint", "sound old paint, keyed", "paint"),
+        _s("glossy_paint", "sound old paint, left glossy", "paint", glossy=True),
+        _s("aged_clear", "aged clearcoat, dull but whole", "paint", glossy=True),
+        _s("fresh_paint", "paint younger than 30 days", "paint", fresh=True),
+        _s("loose_paint", "loose or chalked paint", "paint", loose=True),
+        _s("soft_paint", "old single-pack that thinner lifts", "paint", lifts=True),
+        _s("old_lead_paint", "old paint, lead or chromate not ruled out", "paint", toxic=True),
+        _s("etch_primed", "steel in etch primer", "paint", etched=True),
+        _s("cured_epoxy", "epoxy primer, cured and keyed", "paint"),
+        _s("blushed_epoxy", "epoxy cured cool or damp, greasy to touch", "paint", waste="blush"),
+        _s("bare_filler", "body filler, sanded", "paint", porous=True),
+        _s("bitumen", "old bitumen or underseal", "paint", bitumen=True),
+        _s("wheel_clear", "clear-coated alloy wheel, sound", "paint"),
+        _s("waxed", "waxed, dressed or coated to repel", "paint", repels=True),
+        _s("siliconed", "paint that silicone has been on", "paint", repels=True),
+        _s("glass_fibre", "glass-fibre laminate", "plastic"),
+        _s("wet_glass_fibre", "glass-fibre laminate, damp or not measured", "plastic", wet=True),
+        _s("gelcoat", "gelcoat, dewaxed and keyed", "plastic"),
+        _s("new_gelcoat", "new gelcoat, release wax on it", "plastic", waste="release_wax", glossy=True),
+        _s("carbon_fibre", "carbon-fibre laminate", "plastic", conducts=True),
+        _s("raw_polyolefin", "raw polypropylene or TPO", "plastic", low_energy=True, flexible=True),
+        _s("textured_plastic", "raw textured plastic", "plastic", porous=True),
+        _s("abs_plastic", "ABS plastic", "plastic", crazes=True),
+        _s("painted_plastic", "painted plastic, sound and keyed", "plastic"),
+        _s("interior_plastic", "interior hard plastic, clean", "plastic"),
+        _s("greasy_plastic", "interior hard plastic, dressed", "plastic", waste="grease"),
+        _s("acrylic", "acrylic or polycarbonate", "plastic", crazes=True),
+        _s("vinyl", "vinyl", "fabric", flexible=True),
+        _s("greasy_vinyl", "vinyl, not degreased", "fabric", flexible=True, waste="grease"),
+        _s("leather", "leather", "fabric", flexible=True, porous=True),
+        _s("woven_fabric", "woven fabric", "fabric", flexible=True, porous=True),
+        _s("doped_fabric", "doped aircraft fabric", "fabric", flexible=True, lifts=True),
+        _s("glass", "glass", "glass"),
+        _s("black_rubber", "black rubber boot", "rubber", flexible=True),
+        _s("sealed_rubber", "black rubber boot, old sealant on it", "rubber", flexible=True,
+           waste="old_sealant"),
+        _s("other_rubber", "other boot or rubber", "rubber", flexible=True),
+        _s("wood", "bare wood", "wood", porous=True),
+        _s("wet_wood", "wood above 18 % moisture", "wood", porous=True, wet=True),
+        _s("epoxy_on_steel", "old epoxy on steel, keyed", "paint", hull_metal="steel"),
+        _s("epoxy_on_aluminium", "old epoxy on aluminium, keyed", "paint", hull_metal="aluminium"),
+        _s("old_hard_antifouling", "old antifouling, hard, keyed", "paint", antifouling="hard"),
+        _s("old_eroding_antifouling", "old antifouling, eroding", "paint", antifouling="eroding"),
+        _s("old_foul_release", "old silicone foul-release", "paint", antifouling="silicone", repels=True),
+        _s("old_antifouling", "old antifouling, kind unknown", "paint", antifouling="unknown"),
     )
-}
+}  # fmt: skip
 BARE_METALS = tuple(s.id for s in SUBSTRATES.values() if s.metal)
 
 #: what a part must survive, as the survey asks it
@@ -88,7 +124,37 @@ EXPOSURES: dict[str, str] = {
     "immersion": "lying in water",
     "stones": "stone chips",
     "feet": "feet or loads",
+    "wipers": "wipers or wiping hands",
+    "washing": "pressure washing",
+    "ice": "ice and de-icing fluid",
     "fuel": "fuel splash",
     "heat": "heat above 90 °C",
     "stretch": "stretching",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Feature:
+    """What a part is or hides, where more than the paint is at stake; `kind` where it is met."""
+
+    name: str
+    kind: Literal["road", "vessel", "aircraft", "any"]
+
+
+FEATURES: dict[str, Feature] = {
+    "radar": Feature("radar, sensor, camera, lamp or plate in it or behind it", "road"),
+    "restraint": Feature("airbag cover, seat with side bag, belt", "road"),
+    "clamping": Feature("wheel with its bolt seats and hub face", "road"),
+    "structural": Feature("frame, belt or suspension mount, load path", "any"),
+    "thin_sheet": Feature("thin sheet metal", "any"),
+    "hard_bolts": Feature("springs, high-strength bolts, hard steel", "any"),
+    "grip": Feature("steering rim, pedal, deck or step", "any"),
+    "enclosed": Feature("bilge, locker, tank, cabin: closed in", "any"),
+    "anode": Feature("anode, propeller, shaft, transducer, sail drive", "vessel"),
+    "control_surface": Feature("control surface", "aircraft"),
+    "composite_skin": Feature("composite skin", "aircraft"),
+    "radome": Feature("radome", "aircraft"),
+    "ports": Feature("static ports, pitot, vanes, drains, placards near", "aircraft"),
+    "cabin": Feature("cabin fabric, leather, plastic", "aircraft"),
+    "window": Feature("acrylic window", "aircraft"),
 }

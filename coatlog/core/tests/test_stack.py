@@ -9,7 +9,7 @@ from pathlib import Path
 
 from coatlog.core.sheet import Sheet, make_sheet
 from coatlog.core.stack.findings import RULES
-from coatlog.core.stack.rules import StackLayer, judge
+from coatlog.core.stack.rules import StackLayer, Survey, judge
 from coatlog.core.stack.surfaces import SUBSTRATES
 
 SHELF = Path(__file__).parents[2] / "shelf" / "typical"
@@ -30,7 +30,7 @@ def ids(ground: str, *names: str, survives: str = "", severity: str = "stop") ->
         key, _, n = name.partition("*")
         sheet = S[key]
         layers.append(StackLayer(sheet=sheet, coats=int(n or sheet.coats_range[0])))
-    found = judge(ground, layers, survives.split())
+    found = judge(Survey(substrate=ground, must_survive=tuple(survives.split())), layers)
     return {f.rule_id for f in found if f.severity == severity}
 
 
@@ -128,13 +128,18 @@ class RulesTest(unittest.TestCase):
 
     def test_film_outside_the_sheet_and_too_thin_to_peel(self) -> None:
         primer = S["epoxy-primer-2k"]
-        thick = judge("sound_paint", [StackLayer(sheet=primer, coats=1, target_um=150.0)])
+        thick = judge(Survey(substrate="sound_paint"), [StackLayer(sheet=primer, coats=1, target_um=150.0)])
         self.assertEqual({f.rule_id for f in thick}, {"film.per_coat"})
-        thin = judge("wheel_clear", [StackLayer(sheet=S["wheel-peelable"], coats=2, target_um=60.0)])
+        thin = judge(
+            Survey(substrate="wheel_clear"), [StackLayer(sheet=S["wheel-peelable"], coats=2, target_um=60.0)]
+        )
         self.assertEqual({f.rule_id for f in thin}, {"film.peel"})
 
     def test_copper_on_aluminium_may_never_be_overruled_and_a_sheet_may_rate_a_metal(self) -> None:
-        found = judge("bare_aluminium", [StackLayer(sheet=S["copper-epoxy"], coats=4)], ["immersion"])
+        found = judge(
+            Survey(substrate="bare_aluminium", must_survive=("immersion",)),
+            [StackLayer(sheet=S["copper-epoxy"], coats=4)],
+        )
         overrule = {f.rule_id: f.overrule for f in found}
         self.assertEqual((overrule["copper.metal"], overrule["bare_metal.rated"]), ("never", "sheet"))
 
@@ -145,7 +150,7 @@ class RulesTest(unittest.TestCase):
                 key, _, n = name.partition("*")
                 other = dataclasses.replace(S[key], material_id=f"x-{key}", name="A")
                 layers.append(StackLayer(sheet=other, coats=int(n or other.coats_range[0])))
-            found = {f.rule_id for f in judge(ground, layers) if f.severity == severity}
+            found = {f.rule_id for f in judge(Survey(substrate=ground), layers) if f.severity == severity}
             self.assertIn(rule_id, found)
 
     def test_rules_are_prohibitions_more_exposure_never_frees_a_stack(self) -> None:
@@ -155,14 +160,16 @@ class RulesTest(unittest.TestCase):
                 self.assertLessEqual(bare, ids(ground, *names, survives=exposure))
 
     def test_every_rule_can_speak_and_says_what_why_and_instead(self) -> None:
-        silent = {r.id for r in RULES} - {c[0] for c in CASES} - {c[0] for c in SERVICE_CASES}
+        practices = tomllib.loads((Path(__file__).parent / "practices.toml").read_text(encoding="utf-8"))
+        told = {x for p in practices["practice"] for m in p["mistakes"] for x in m["stops"]}
+        told |= {x for w in practices["warning"] for x in w["says"]}
+        silent = {r.id for r in RULES} - told - {c[0] for c in (*CASES, *SERVICE_CASES)}
         self.assertEqual(
             silent,
             {
                 "film.per_coat",
                 "film.peel",
                 "bare_metal.clock",
-                "edges.stripe",
                 "edges.stripe_immersed",
                 "galvanised.alkyd",
                 "bitumen.bleeds",
@@ -179,14 +186,20 @@ class RulesTest(unittest.TestCase):
             ("bare_steel", (S["epoxy-primer-2k"],), (), "edges.stripe"),
             ("epoxy_on_steel", (S["epoxy-barrier"],), ("immersion",), "edges.stripe_immersed"),
         ):
-            found = judge(ground, [StackLayer(sheet=s, coats=1) for s in stack], survives)
+            found = judge(
+                Survey(substrate=ground, must_survive=tuple(survives)),
+                [StackLayer(sheet=s, coats=1) for s in stack],
+            )
             self.assertIn(rule_id, {f.rule_id for f in found})
             for f in found:
                 self.assertTrue(f.what and f.why and f.instead, f)
 
     def test_every_substrate_is_judged(self) -> None:
         for ground in SUBSTRATES:
-            judge(ground, [StackLayer(sheet=s, coats=1) for s in list(S.values())[:4]], ["sun"])
+            judge(
+                Survey(substrate=ground, must_survive=("sun",)),
+                [StackLayer(sheet=s, coats=1) for s in list(S.values())[:4]],
+            )
 
 
 def _like(name: str, **properties: object) -> Sheet:

@@ -1,36 +1,17 @@
-"""What may lie on what.  Each rule is a prohibition with a reason and a way out.
-
-Rules read typed properties of sheets and substrates, never a name.  Source of all of them unless
-named: common practice, no published source; a data sheet that says otherwise wins, save where
-`overrule` says never.
-"""
+"""What may lie on what, and what a layer may be asked to survive."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 
-from ..run.facts import pick_recoat
-from ..sheet import Sheet
-from ..why import Why
-from .findings import RULES, Finding, Hit, Stack, StackLayer, rule
-from .surfaces import SUBSTRATES
+from ...run.facts import pick_recoat
+from ...sheet import Sheet
+from ...why import Why
+from ..findings import Hit, Stack, rule
+from ..surfaces import SUBSTRATES
 
-__all__ = ["RULES", "Finding", "StackLayer", "judge"]
-
+_SPECIAL = ("fabric", "glass", "rubber")  # only what is made for them holds there
 _STRENGTH = ("none", "mild", "strong")
-
-
-def judge(
-    substrate: str, layers: Sequence[StackLayer], must_survive: Sequence[str] = ()
-) -> tuple[Finding, ...]:
-    """All findings on a stack, stops first, from the substrate up.
-
-    `substrate` is a key of SUBSTRATES, `must_survive` keys of EXPOSURES.
-    """
-    stack = Stack(SUBSTRATES[substrate], tuple(must_survive), layers)
-    found = [f for r in RULES for f in r.findings(stack)]
-    rank = {"stop": 0, "warn": 1, "advise": 2}
-    return tuple(sorted(found, key=lambda f: (rank[f.severity], f.position, f.rule_id)))
 
 
 def _over(lower: Sheet, upper: Sheet) -> str:
@@ -89,6 +70,9 @@ def bare_metal_clock(s: Stack) -> Iterator[Hit]:
     instead="Fill on keyed metal or over epoxy, and etch only the bare spots afterwards.",
 )
 def polyester_over_acid(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        if s.ground.etched and sheet.properties.resin == "polyester":
+            yield Hit(0, _on(s, sheet))
     for i, lower, upper in s.joins():
         if lower.properties.acid and upper.properties.resin == "polyester":
             yield Hit(i, _over(lower, upper))
@@ -101,9 +85,39 @@ def polyester_over_acid(s: Stack) -> Iterator[Hit]:
     instead="Leave the etch out: epoxy holds on keyed metal by itself.",
 )
 def epoxy_over_fresh_acid(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        if s.ground.etched and sheet.properties.resin == "epoxy":
+            yield Hit(0, _on(s, sheet))
     for i, lower, upper in s.joins():
         if lower.properties.acid and upper.properties.resin == "epoxy":
             yield Hit(i, _over(lower, upper))
+
+
+@rule(
+    "acid.no_metal",
+    "stop",
+    overrule="sheet",
+    why="Etch holds by biting metal: elsewhere it has nothing to bite and its acid stays.",
+    instead="Spot it on bare metal only; key and prime the rest.",
+)
+def acid_needs_metal(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        if sheet.properties.acid and not s.ground.metal and not s.survey.bare_mm:
+            yield Hit(0, _on(s, sheet))
+
+
+@rule(
+    "metal.unsealed",
+    "advise",
+    why="Nothing in it shuts water out: in the wet, rust or white bloom creeps in from every chip.",
+    instead="Put an epoxy primer on the metal.",
+)
+def metal_not_sealed(s: Stack) -> Iterator[Hit]:
+    wet = {"rain", "stones", "immersion"} & set(s.must_survive)
+    sealed = any("seals" in x.sheet.properties.gives or x.sheet.properties.barrier for x in s.layers)
+    for sheet in s.first():
+        if s.ground.metal in ("steel", "aluminium", "zinc", "magnesium") and wet and not sealed:
+            yield Hit(0, _on(s, sheet))
 
 
 @rule(
@@ -213,6 +227,9 @@ def nothing_over_what_repels(s: Stack) -> Iterator[Hit]:
     instead="Keep to bitumen, or take it off to the metal.",
 )
 def bitumen_under_other(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        if s.ground.bitumen and not sheet.properties.bitumen:
+            yield Hit(0, _on(s, sheet))
     for i, lower, upper in s.joins():
         if lower.properties.bitumen and not upper.properties.bitumen:
             yield Hit(i, _over(lower, upper))
@@ -240,7 +257,7 @@ def over_loose_paint(s: Stack) -> Iterator[Hit]:
 def gloss_without_key(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
         loose_by_design = sheet.properties.peelable or sheet.build != "film"
-        if s.ground.id == "glossy_paint" and not loose_by_design:
+        if s.ground.glossy and not loose_by_design:
             yield Hit(0, _on(s, sheet))
 
 
@@ -253,9 +270,31 @@ def gloss_without_key(s: Stack) -> Iterator[Hit]:
 )
 def made_for_another(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
-        if sheet.properties.made_for and s.ground.id not in sheet.properties.made_for:
+        p = sheet.properties
+        if s.ground.group in _SPECIAL and not (p.made_for or p.peelable):
+            yield Hit(
+                0,
+                _on(s, sheet),
+                why=f"It is made for hard surfaces: on {s.ground.name} it cracks or runs off.",
+            )
+        if p.made_for and s.ground.id not in p.made_for:
             wants = ", ".join(SUBSTRATES[x].name for x in sheet.properties.made_for if x in SUBSTRATES)
             yield Hit(0, _on(s, sheet), why=f"It is made for {wants} and is another process elsewhere.")
+
+
+@rule(
+    "made_for.bare",
+    "stop",
+    overrule="sheet",
+    why="It works on the bare surface it is made for, not on another coat.",
+    instead="Put it first, or leave it out.",
+)
+def made_for_the_bare_surface(s: Stack) -> Iterator[Hit]:
+    for i, lower, upper in s.joins():
+        places = [SUBSTRATES[x].group for x in upper.properties.made_for if x in SUBSTRATES]
+        hard = any(g in ("paint", "plastic") for g in places)
+        if places and not hard and lower.properties.family != upper.properties.family:
+            yield Hit(i, _over(lower, upper))
 
 
 # Peelable films -------------------------------------------------------------------------------------
@@ -290,6 +329,7 @@ def peelable_on_wrong_ground(s: Stack) -> Iterator[Hit]:
 @rule(
     "peelable.service",
     "warn",
+    of_finish=True,
     why="Fuel softens it and heat bakes it on: it will not peel.",
     instead="Keep it off filler necks and hot parts, or take it off sooner.",
 )
@@ -341,12 +381,13 @@ def wants_cured_ground(s: Stack) -> Iterator[Hit]:
 @rule(
     "base.uncovered",
     "stop",
+    of_finish=True,
     why="It has no strength of its own: it scratches and washes off.",
     instead="Put a clear over it inside its window.",
 )
 def base_without_clear(s: Stack) -> Iterator[Hit]:
     for i, sheet in s.top():
-        if sheet.properties.needs_cover:
+        if sheet.properties.needs_cover and "colour" in sheet.properties.gives:
             yield Hit(i, f"{sheet.name} as the finish.")
 
 
@@ -401,6 +442,7 @@ def film_within_sheet(s: Stack) -> Iterator[Hit]:
 @rule(
     "sun.chalks",
     "warn",
+    of_finish=True,
     why="Sunlight breaks it down: it chalks and goes dull.",
     instead="Put a finish made for sunlight over it.",
 )
@@ -413,6 +455,7 @@ def chalks_in_sun(s: Stack) -> Iterator[Hit]:
 @rule(
     "primer.wet",
     "warn",
+    of_finish=True,
     why="It soaks up water like a sponge and lets rust start under it.",
     instead="Seal it before it stands outside.",
 )
@@ -461,53 +504,78 @@ def hotter_than_sheet(s: Stack) -> Iterator[Hit]:
             yield Hit(i, f"{sheet.name} above 90 °C.", f"Its sheet ends at {limit:.0f} °C.")
 
 
-# Hulls ----------------------------------------------------------------------------------------------
-
-
 @rule(
-    "copper.metal",
-    "stop",
-    overrule="never",
-    why="Copper in water eats the metal, or the carbon drives the copper's own corrosion.",
-    instead="Use an antifouling without copper metal or cuprous oxide there.",
-)
-def copper_on_active_metal(s: Stack) -> Iterator[Hit]:
-    active = s.ground.metal in ("aluminium", "zinc") or s.ground.id == "carbon_fibre"
-    for i, sheet in s.sheets():
-        if sheet.properties.metal == "copper" and (active or s.ground.hull_metal == "aluminium"):
-            yield Hit(i, f"{sheet.name} on {s.ground.name}.")
-
-
-@rule(
-    "copper.barrier",
+    "made_for.below",
     "stop",
     overrule="sheet",
-    why="Where copper touches steel under water the steel corrodes.",
-    instead="Put an unbroken epoxy barrier between them.",
+    why="It holds only on what its sheet names under it.",
+    instead="Put that under it first.",
 )
-def copper_needs_barrier(s: Stack) -> Iterator[Hit]:
-    barrier = False
-    for i, sheet in s.sheets():
-        on_steel = s.ground.metal == "steel" or s.ground.hull_metal == "steel"
-        if sheet.properties.metal == "copper" and on_steel and not barrier:
-            yield Hit(i, f"{sheet.name} over steel without a barrier.")
-            return
-        barrier = barrier or sheet.properties.barrier
+def wants_its_own_below(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        if sheet.properties.needs_below:
+            yield Hit(0, _on(s, sheet), why=_below_words(sheet))
+    for i, lower, upper in s.joins():
+        wanted = upper.properties.needs_below
+        if wanted and lower.properties.family not in wanted:
+            yield Hit(i, _over(lower, upper), why=_below_words(upper))
+
+
+def _below_words(sheet: Sheet) -> str:
+    named = " or ".join(x.replace("_", " ") for x in sheet.properties.needs_below)
+    return f"It holds only on {named}."
 
 
 @rule(
-    "antifouling.over_old",
-    "stop",
-    why="What lies under it wears away or lets go, and takes the new coat along.",
-    instead="Strip it, or put the sealer the sheet names between them.",
+    "washing.chips",
+    "warn",
+    of_finish=True,
+    why="It lies on top as a film: a pressure washer lifts its edges and it chips.",
+    instead="Use a dye that soaks in, or keep the pressure washer away.",
 )
-def antifouling_over_old(s: Stack) -> Iterator[Hit]:
-    for sheet in s.first():
-        p, old = sheet.properties, s.ground.antifouling
-        hard_over_unknown = p.antifouling == "hard" and old == "unknown"
-        copper_over_any = p.metal == "copper" and p.antifouling == "hard" and p.two_pack and old
-        if hard_over_unknown or copper_over_any:
-            yield Hit(0, _on(s, sheet))
-    for i, lower, upper in s.joins():
-        if upper.properties.antifouling == "hard" and lower.properties.antifouling == "eroding":
-            yield Hit(i, _over(lower, upper))
+def film_under_pressure_washer(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.top():
+        if "washing" in s.must_survive and sheet.properties.chips_when_washed:
+            yield Hit(i, f"{sheet.name} under a pressure washer.")
+
+
+@rule(
+    "dark.hot",
+    "warn",
+    why="A dark colour in the sun heats the laminate or filler past its softening point: it prints through.",
+    instead="Take a light colour there, or warn the owner.",
+)
+def dark_in_the_sun(s: Stack) -> Iterator[Hit]:
+    laminate = s.ground.id in ("glass_fibre", "gelcoat", "carbon_fibre", "bare_filler")
+    for i, sheet in s.sheets():
+        if s.survey.dark and "sun" in s.must_survive and (laminate or sheet.properties.fills):
+            yield Hit(i, f"A dark colour over {s.ground.name if laminate else sheet.name} in the sun.")
+            return
+
+
+@rule(
+    "mix.foreign",
+    "stop",
+    why="It cures by its own hardener only: alcohol, water or cellulose thinner keeps the film soft.",
+    instead="Only what its own sheet names goes into the cup.",
+)
+def foreign_in_the_cup(s: Stack) -> Iterator[Hit]:
+    for i, x in enumerate(s.layers):
+        own = {c.name.lower() for c in x.sheet.components}
+        for extra in x.extras:
+            if x.sheet.properties.two_pack and extra.lower() not in own:
+                yield Hit(i, f"{extra} in {x.sheet.name}.")
+
+
+@rule(
+    "cover.missing",
+    "stop",
+    of_finish=True,
+    why="It is made to be covered: left open it takes up dirt and moisture and nothing holds on it later.",
+    instead="Put the next coat on inside its window.",
+)
+def cover_missing(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.top():
+        p = sheet.properties
+        if p.needs_cover and "colour" not in p.gives:
+            yield Hit(i, f"{sheet.name} as the last coat.")

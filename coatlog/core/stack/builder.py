@@ -1,0 +1,322 @@
+"""Legal stacks from a surface to a wanted finish, searched on the shelf, scored, with what was set aside."""
+
+from __future__ import annotations
+
+import itertools
+from collections import defaultdict
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from ..run.facts import pick_recoat
+from ..sheet import Sheet
+from .findings import RULES, Finding, Stack, StackLayer, Survey
+from .preps import Prep, prepared
+from .rules import judge
+from .surfaces import SUBSTRATES
+from .worklist import between, first, usual_layer
+
+__all__ = ["Candidate", "Rejected", "Suggestion", "gives", "legal_stacks", "suggest"]
+
+MOST_LAYERS = 4
+DAY_S = 86400
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Candidate:
+    """A stack no rule stops: its way to a clean surface, its layers with their steps, and its marks.
+
+    `ready_s`: from the first coat to use when each coat goes on as soon as it may, at the sheets' own
+    temperatures [s].  `life_s`: what the finish is said to last, or what this shop's own lasted.
+    """
+
+    path: tuple[Prep, ...]
+    layers: tuple[StackLayer, ...]
+    findings: tuple[Finding, ...]
+    gives: tuple[str, ...]
+    ready_s: int
+    life_s: int | None
+    lived: bool
+    cost: float | None
+    air_fed: bool
+    score: float
+
+    @property
+    def warns(self) -> int:
+        """How many warnings and pieces of advice stand against it."""
+        return sum(f.severity != "stop" for f in self.findings)
+
+    @property
+    def key(self) -> tuple[str, ...]:
+        """Preparations and materials, bottom up."""
+        return (*(p.id for p in self.path), *(x.sheet.material_id for x in self.layers))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rejected:
+    """Why materials that would give the finish do not go on this surface by themselves."""
+
+    rule_id: str
+    why: str
+    instead: str
+    names: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Suggestion:
+    """The best few, how many were legal, what was set aside, and what the shelf lacks if none is."""
+
+    best: tuple[Candidate, ...]
+    legal: int
+    rejected: tuple[Rejected, ...]
+    missing: str = ""
+
+
+def gives(layers: Sequence[StackLayer]) -> frozenset[str]:
+    """What a stack is as a finish: what its last layer gives, and the colour seen through a clear one."""
+    if not layers:
+        return frozenset()
+    top = set(layers[-1].sheet.properties.gives)
+    if "clear" in top and len(layers) > 1:
+        below = set(layers[-2].sheet.properties.gives) & {"colour"}
+        if below:
+            top = (top | below) - {"clear"}
+    return frozenset(top)
+
+
+def legal_stacks(
+    survey: Survey, shelf: Sequence[Sheet], wanted: Sequence[str], *, most_layers: int = MOST_LAYERS
+) -> Iterator[tuple[tuple[Prep, ...], tuple[StackLayer, ...]]]:
+    """Every stack of different materials that no rule stops and that gives what is wanted.
+
+    A beginning that a rule stops is not gone on with: only a rule of the finish can be silenced from
+    above.  Nor is one that already is what is wanted, without a warning about it as a finish.
+    """
+    lasting = [r for r in RULES if r.severity == "stop" and not r.of_finish]
+    of_finish = [r for r in RULES if r.of_finish and r.severity in ("stop", "warn")]
+    usual = {s.id: usual_layer(s) for s in shelf}
+    over = {
+        a.id: [b for b in shelf if b.material_id != a.material_id and pick_recoat(a, b) is not None]
+        for a in shelf
+    }
+    far = _far(shelf, over, wanted)
+    for ground, path in prepared(survey.substrate, survey.features):
+        at = replace(survey, substrate=ground.id)
+
+        def grown(laid: tuple[StackLayer, ...]) -> Iterator[tuple[StackLayer, ...]]:
+            stack = Stack(at, laid)  # noqa: B023
+            if any(True for r in lasting for _ in r.broken_by(stack)):
+                return
+            if set(wanted) <= gives(laid):
+                told = {r.severity for r in of_finish for _ in r.broken_by(stack)}
+                if "stop" not in told:
+                    yield laid
+                if not told:
+                    return
+            if len(laid) == most_layers:
+                return
+            used = {x.sheet.material_id for x in laid}
+            for sheet in over[laid[-1].sheet.id]:
+                if sheet.material_id not in used and len(laid) + far[sheet.id] < most_layers:
+                    yield from grown((*laid, between(laid[-1].sheet, usual[sheet.id])))
+
+        for sheet in shelf:
+            if far[sheet.id] < most_layers:
+                for laid in grown((first(survey, path, usual[sheet.id]),)):
+                    yield path, laid
+
+
+def _far(
+    shelf: Sequence[Sheet], over: Mapping[str, Sequence[Sheet]], wanted: Sequence[str]
+) -> dict[str, int]:
+    """How many layers at the least lie between a material and one that could be the finish."""
+    asked = set(wanted)
+    far: dict[str, int] = {}
+    for s in shelf:
+        own = set(s.properties.gives)
+        if asked <= (own | {"colour"} if "clear" in own else own):
+            far[s.id] = 0
+    for n in range(1, MOST_LAYERS + 1):
+        for s in shelf:
+            if s.id not in far and any(far.get(b.id, n) < n for b in over[s.id]):
+                far[s.id] = n
+    return {s.id: far.get(s.id, MOST_LAYERS + 1) for s in shelf}
+
+
+def suggest(
+    survey: Survey,
+    shelf: Sequence[Sheet],
+    wanted: Sequence[str],
+    *,
+    few: int = 3,
+    record: Mapping[str, int] | None = None,
+    prices: Mapping[str, Mapping[str, float]] | None = None,
+) -> Suggestion:
+    """The best few legal stacks, side by side.
+
+    `record`: how long finishes of a material lasted here [s], by material id; it counts for more than
+    what is claimed.  `prices`: by material and pack.
+    """
+    found = [
+        _candidate(survey, path, layers, record or {}, prices or {})
+        for path, layers in legal_stacks(survey, shelf, wanted)
+    ]
+    plain = [c for c in found if not _needless(c, found)]
+    plain.sort(key=lambda c: (c.score, c.key))
+    best: list[Candidate] = []
+    for c in plain:
+        # Side by side stand stacks that differ in their finish or their way, not in a primer.
+        same = [b for b in best if b.layers[-1].sheet.material_id == c.layers[-1].sheet.material_id]
+        if len(same) < (1 if len(best) < few - 1 else 2) and len(best) < few:
+            best.append(c)
+    return Suggestion(
+        best=tuple(best),
+        legal=len(found),
+        rejected=_rejected(survey, shelf, wanted),
+        missing="" if found else _missing(survey, shelf, wanted),
+    )
+
+
+def _candidate(
+    survey: Survey,
+    path: tuple[Prep, ...],
+    layers: tuple[StackLayer, ...],
+    record: Mapping[str, int],
+    prices: Mapping[str, Mapping[str, float]],
+) -> Candidate:
+    ground = path[-1].to if path else survey.substrate
+    findings = judge(replace(survey, substrate=ground), layers)
+    top = layers[-1].sheet
+    lived = record.get(top.material_id)
+    life_s = lived if lived is not None else top.claim.life_s if top.claim else None
+    ready_s = _ready_s(layers)
+    cost = _cost_per_m2(layers, prices)
+    air_fed = any(x.sheet.properties.needs_air_fed_mask for x in layers)
+    coats = sum(x.coats for x in layers)
+    warns = sum(f.severity == "warn" for f in findings)
+    years = (life_s or 180 * DAY_S) / (365 * DAY_S)
+    # Assumed weights: a warning weighs as two days, air-fed work as one, a doubled life as three.
+    score = (
+        2.0 * warns
+        + 0.6 * sum(f.severity == "advise" for f in findings)
+        + 1.0 * air_fed
+        + 0.15 * coats
+        + 0.5 * len(layers)
+        + 0.5 * sum(len(p.steps) for p in path) / 4
+        + ready_s / DAY_S / 4
+        - 3.0 * _doublings(years)
+        + (0.0 if cost is None else cost / years / 20)
+    )
+    return Candidate(
+        path=path,
+        layers=layers,
+        findings=findings,
+        gives=tuple(sorted(gives(layers))),
+        ready_s=ready_s,
+        life_s=life_s,
+        lived=lived is not None,
+        cost=cost,
+        air_fed=air_fed,
+        score=round(score, 4),
+    )
+
+
+def _doublings(years: float) -> float:
+    """How often a life of half a year is doubled, at most five times."""
+    n = 0.0
+    while years > 0.5 and n < 5:
+        step = min(years / 0.5, 2.0) - 1.0
+        years, n = years / 2, n + step
+    return n
+
+
+def _needless(c: Candidate, found: Sequence[Candidate]) -> bool:
+    """Whether the same finish stands on fewer layers with no more warnings and no shorter life."""
+
+    def within(short: tuple[str, ...], long: tuple[str, ...]) -> bool:
+        rest = iter(long)
+        return all(x in rest for x in short)
+
+    materials = _materials(c)
+    return any(
+        b.path == c.path
+        and len(b.layers) < len(c.layers)
+        and b.warns <= c.warns
+        and b.layers[-1].sheet.material_id == materials[-1]
+        and within(_materials(b), materials)
+        for b in found
+    )
+
+
+def _materials(c: Candidate) -> tuple[str, ...]:
+    return tuple(x.sheet.material_id for x in c.layers)
+
+
+def _ready_s(layers: Sequence[StackLayer]) -> int:
+    """Waits between all coats and until use, at the temperatures the sheets name [s]."""
+    coats = [x.sheet for x in layers for _ in range(x.coats)]
+    out = 0
+    for lower, upper in itertools.pairwise(coats):
+        recoat = pick_recoat(lower, upper)
+        out += recoat.windows[0].from_s if recoat is not None else 0
+    for gate in ("immerse_from", "use", "handle", "full"):
+        points = coats[-1].points_for(gate)
+        if points:
+            return out + min(s for _, s in points)
+    return out
+
+
+def _cost_per_m2(layers: Sequence[StackLayer], prices: Mapping[str, Mapping[str, float]]) -> float | None:
+    """What the paint of one square metre costs, losses left out; None where a price is missing."""
+    out = 0.0
+    for x in layers:
+        each = [
+            prices.get(x.sheet.material_id, {})[p.name] / p.makes_ml
+            for p in x.sheet.packs
+            if p.name in prices.get(x.sheet.material_id, {})
+        ]
+        if not each:
+            return None
+        solids = sum(c.parts * c.solids_frac for c in x.sheet.components) / sum(
+            c.parts for c in x.sheet.components
+        )
+        if x.sheet.coverage is not None:
+            ml = x.coats * 1000 / x.sheet.coverage.m2_per_l
+        else:
+            ml = (x.target_um or 0.0) / max(solids, 0.01)
+        out += min(each) * ml
+    return out
+
+
+def _rejected(survey: Survey, shelf: Sequence[Sheet], wanted: Sequence[str]) -> tuple[Rejected, ...]:
+    """Materials that give what is wanted, straight on the surface as found, by the rule that stops them."""
+    names: dict[str, list[str]] = defaultdict(list)
+    words: dict[str, tuple[str, str]] = {}
+    for sheet in shelf:
+        if not set(wanted) & set(sheet.properties.gives):
+            continue
+        stops = [f for f in judge(survey, [usual_layer(sheet)]) if f.severity == "stop"]
+        if stops:
+            names[stops[0].rule_id].append(sheet.name)
+            words.setdefault(stops[0].rule_id, (stops[0].why, stops[0].instead))
+    ordered = sorted(names.items(), key=lambda kv: (-len(kv[1]), kv[0]))
+    return tuple(
+        Rejected(rule_id=k, why=words[k][0], instead=words[k][1], names=tuple(sorted(v))) for k, v in ordered
+    )
+
+
+def _missing(survey: Survey, shelf: Sequence[Sheet], wanted: Sequence[str]) -> str:
+    """What the shelf lacks, in words."""
+    finishes = [s for s in shelf if set(wanted) <= gives([usual_layer(s)])]
+    over_base = any("clear" in s.properties.gives for s in shelf) and "colour" in wanted
+    asked = ", ".join(wanted)
+    if not finishes and not over_base:
+        return f"Nothing on the shelf gives {asked}."
+    ground = SUBSTRATES[survey.substrate]
+    stops = [_stops_of(survey, s) for s in finishes]
+    first = next((f[0] for f in stops if f), None)
+    told = f" {first.why} {first.instead}" if first is not None else ""
+    return f"Nothing on the shelf leads from {ground.name} to {asked}.{told}"
+
+
+def _stops_of(survey: Survey, sheet: Sheet) -> list[Finding]:
+    return [f for f in judge(survey, [usual_layer(sheet)]) if f.severity == "stop"]

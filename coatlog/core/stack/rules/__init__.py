@@ -1,0 +1,26 @@
+"""The rules of a stack.  Each is a prohibition with a reason and a way out.
+
+Rules read typed properties of sheets, surfaces and steps, never a name.  Source of all of them
+unless named: common practice, no published source; a data sheet that says otherwise wins, save
+where `overrule` says never.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ..findings import RULES, Finding, Stack, StackLayer, Survey
+from . import hulls, layers, people, steps, surfaces
+
+__all__ = ["FACTS", "RULES", "Finding", "StackLayer", "Survey", "judge"]
+
+FACTS = people.FACTS
+_MODULES = (layers, surfaces, hulls, steps, people)  # each enters its rules when it is imported
+_RANK = {"stop": 0, "warn": 1, "advise": 2}
+
+
+def judge(survey: Survey, stack: Sequence[StackLayer]) -> tuple[Finding, ...]:
+    """All findings on a stack, stops first, from the surface up.  Raises KeyError on unknown keys."""
+    whole = Stack(survey, stack)
+    found = [f for r in RULES for f in r.findings(whole)]
+    return tuple(sorted(found, key=lambda f: (_RANK[f.severity], f.position, f.rule_id)))

@@ -1,0 +1,99 @@
+"""What may lie in water, and on what."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..findings import Hit, Stack, rule
+
+
+@rule(
+    "copper.metal",
+    "stop",
+    overrule="never",
+    why="Copper in water eats the metal, or the carbon drives the copper's own corrosion.",
+    instead="Use an antifouling without copper metal or cuprous oxide there.",
+)
+def copper_on_active_metal(s: Stack) -> Iterator[Hit]:
+    active = s.ground.metal in ("aluminium", "zinc") or s.ground.id == "carbon_fibre"
+    for i, sheet in s.sheets():
+        if sheet.properties.metal == "copper" and (active or s.ground.hull_metal == "aluminium"):
+            yield Hit(i, f"{sheet.name} on {s.ground.name}.")
+
+
+@rule(
+    "copper.barrier",
+    "stop",
+    overrule="sheet",
+    why="Where copper touches steel under water the steel corrodes.",
+    instead="Put an unbroken epoxy barrier between them.",
+)
+def copper_needs_barrier(s: Stack) -> Iterator[Hit]:
+    barrier = False
+    for i, sheet in s.sheets():
+        on_steel = s.ground.metal == "steel" or s.ground.hull_metal == "steel"
+        if sheet.properties.metal == "copper" and on_steel and not barrier:
+            yield Hit(i, f"{sheet.name} over steel without a barrier.")
+            return
+        barrier = barrier or sheet.properties.barrier
+
+
+@rule(
+    "antifouling.over_old",
+    "stop",
+    why="What lies under it wears away or lets go, and takes the new coat along.",
+    instead="Strip it, or put the sealer the sheet names between them.",
+)
+def antifouling_over_old(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        p, old = sheet.properties, s.ground.antifouling
+        # Only a sealer made for it and a kind that wears away with it may lie on what is soft or unknown.
+        soft = old in ("unknown", "eroding")
+        hard_over_unknown = soft and p.antifouling != "eroding" and not p.seals_antifouling
+        copper_over_any = p.metal == "copper" and p.antifouling == "hard" and p.two_pack and old
+        if hard_over_unknown and not copper_over_any:
+            yield Hit(0, f"{sheet.name} straight on {s.ground.name}.")
+    for i, sheet in s.sheets():
+        p = sheet.properties
+        if s.ground.antifouling and p.metal == "copper" and p.antifouling == "hard" and p.two_pack:
+            yield Hit(i, f"{sheet.name} over {s.ground.name}.", instead="Strip it to sound gelcoat or epoxy.")
+    for i, lower, upper in s.joins():
+        if upper.properties.antifouling == "hard" and lower.properties.antifouling == "eroding":
+            yield Hit(i, f"{upper.name} over {lower.name}.")
+
+
+@rule(
+    "silicone.foul_release",
+    "stop",
+    why="Nothing holds on silicone, and silicone holds on nothing but its own tie coat.",
+    instead="Strip it to sound epoxy, or stay with its own kind; new silicone goes on its tie coat.",
+)
+def silicone_apart(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        if s.ground.antifouling == "silicone" and sheet.properties.antifouling != "silicone":
+            yield Hit(0, f"{sheet.name} straight on {s.ground.name}.")
+
+
+@rule(
+    "thiocyanate.aluminium",
+    "warn",
+    why="Thiocyanate eats aluminium where the barrier is broken.",
+    instead="Keep the epoxy barrier whole: look for scratches before every launch.",
+)
+def thiocyanate_on_aluminium(s: Stack) -> Iterator[Hit]:
+    aluminium = s.ground.metal == "aluminium" or s.ground.hull_metal == "aluminium"
+    for i, sheet in s.sheets():
+        if sheet.properties.thiocyanate and aluminium:
+            yield Hit(i, f"{sheet.name} on an aluminium hull.")
+
+
+@rule(
+    "anode.own",
+    "stop",
+    why="Paint on an anode stops it working; on a shaft or transducer it is thrown off or blinds it.",
+    instead="Mask it. Only the kind made for it goes there.",
+)
+def nothing_on_the_anode(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.sheets():
+        if "anode" in s.survey.features:
+            yield Hit(i, f"{sheet.name} on an anode, propeller, shaft, transducer or drive.")

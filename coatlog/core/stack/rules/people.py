@@ -1,0 +1,218 @@
+"""Where more than paint is at stake: people, roads, water, flight.  Many are never overruled."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..findings import Hit, Stack, rule
+
+#: what a shop can have or know; a stop of this module ends only by the fact itself
+FACTS: dict[str, str] = {
+    "air_fed": "air-fed mask for everybody near, running",
+    "exhaust": "exhaust to outdoors that is tested",
+    "permit": "gas test, forced air, attendant and permit for closed spaces",
+    "licensed": "licensed staff for structural work",
+    "signatory": "maintenance manual at hand and licensed staff who sign",
+    "maker_allows": "the vehicle maker's repair sheet allows film or paint there",
+    "burn_evidence": "flammability evidence for cabin materials",
+}
+SPRAYED = ("spray_gun", "liner_gun", "aerosol")
+
+
+@rule(
+    "isocyanate.air_fed",
+    "stop",
+    overrule="never",
+    why="Sprayed isocyanate makes asthma that stays; no cartridge is enough, nobody smells it in time.",
+    instead="Air-fed mask on and running before the hardener's lid comes off, nobody unprotected near.",
+)
+def isocyanate_without_air(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.sheets():
+        if sheet.properties.needs_air_fed_mask and sheet.method_id in SPRAYED and s.lacks("air_fed"):
+            yield Hit(i, f"Spraying {sheet.name} without air-fed breathing.")
+
+
+@rule(
+    "enclosed.permit",
+    "stop",
+    overrule="never",
+    why="Vapour fills a closed space: it stuns, and one spark sets it off.",
+    instead="Gas test, forced air, an attendant outside and a permit, or do it in the open.",
+)
+def closed_space(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.sheets():
+        vapour = sheet.properties.solvent != "none" or sheet.properties.two_pack
+        if "enclosed" in s.survey.features and vapour and s.lacks("permit"):
+            yield Hit(i, f"{sheet.name} in a closed space.")
+
+
+@rule(
+    "structure.repair",
+    "stop",
+    overrule="never",
+    why="Filler, cloth or paint carries no load: it hides what will break.",
+    instead="Licensed welding and inspection first; coat what they hand back.",
+)
+def not_a_repair(s: Stack) -> Iterator[Hit]:
+    rusted = bool(s.ground.rust)
+    for i, sheet in s.sheets():
+        if "structural" in s.survey.features and (sheet.properties.fills or rusted) and s.lacks("licensed"):
+            yield Hit(i, f"{sheet.name} over a frame, belt or suspension mount.")
+
+
+@rule(
+    "radar.metal",
+    "stop",
+    overrule="never",
+    why="Metal flake blinds the radar: the brakes no longer see.",
+    instead="Leave it bare, or use a film without metal that the vehicle maker allows; recalibrate.",
+)
+def metal_over_radar(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.sheets():
+        if "radar" in s.survey.features and (sheet.properties.conducts or sheet.properties.metal != "none"):
+            yield Hit(i, f"{sheet.name} over a radar.")
+
+
+@rule(
+    "radar.cover",
+    "stop",
+    overrule="sheet",
+    why="A film changes what radar, sensor, camera, lamp or plate sees or shows.",
+    instead="Mask it; only where the vehicle maker's repair sheet allows, then recalibrate.",
+)
+def film_over_sensor(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.sheets():
+        if "radar" in s.survey.features and s.lacks("maker_allows"):
+            yield Hit(i, f"{sheet.name} over a radar, sensor, camera, lamp or plate.")
+
+
+@rule(
+    "restraint.cover",
+    "stop",
+    overrule="never",
+    why="A film holds the seam an airbag has to tear, and dye weakens a belt.",
+    instead="Leave it as it is, unless the vehicle maker's sheet allows it.",
+)
+def restraint_covered(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.sheets():
+        if "restraint" in s.survey.features and s.lacks("maker_allows"):
+            yield Hit(i, f"{sheet.name} on an airbag cover, seat with side bag or belt.")
+
+
+@rule(
+    "wheel.clamping",
+    "stop",
+    overrule="never",
+    why="Film between wheel, hub and bolt settles: the bolts come loose.",
+    instead="Plug bolt seats, hub face, bead seats and valve hole. Torque, again after 50 to 100 km.",
+)
+def clamping_faces(s: Stack) -> Iterator[Hit]:
+    for i, _ in s.steps():
+        plugged = any(d.step == "bolts" for x in s.layers[: i + 1] for d in x.before or ())
+        if i == 0 and "clamping" in s.survey.features and not plugged:
+            yield Hit(i, f"{s.layers[i].sheet.name} with bolt seats and hub face open.")
+
+
+@rule(
+    "grip.lowered",
+    "warn",
+    why="Hands and feet slip on it.",
+    instead="Take a coating with grit, or leave the gripping face bare.",
+)
+def grip_lowered(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.top():
+        slick = sheet.properties.repels or "gloss" in sheet.properties.gives or sheet.properties.lowers_grip
+        if "grip" in s.survey.features and slick:
+            yield Hit(i, f"{sheet.name} on a steering rim, pedal, deck or step.")
+
+
+def _aircraft(s: Stack, feature: str) -> bool:
+    return feature in s.survey.features and s.lacks("signatory")
+
+
+@rule(
+    "aircraft.control_surface",
+    "stop",
+    overrule="never",
+    why="Weight behind the hinge makes it flutter.",
+    instead="By the maintenance manual: weigh, hinge moment, signed by licensed staff.",
+)
+def control_surface(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.sheets():
+        if _aircraft(s, "control_surface") and sheet.build == "film":
+            yield Hit(i, f"{sheet.name} on a control surface.")
+
+
+@rule(
+    "aircraft.ports",
+    "stop",
+    overrule="never",
+    why="A covered port or vane tells the pilot a wrong speed or height.",
+    instead="Cover and list each before, uncover and list each after; the manual and a signature rule.",
+)
+def ports(s: Stack) -> Iterator[Hit]:
+    if "ports" not in s.survey.features:
+        return
+    for i, sheet in s.sheets():
+        listed = any(d.step == "ports" for x in s.layers for d in x.before or ())
+        if s.lacks("signatory") or (s.layers[0].before is not None and not listed):
+            yield Hit(i, f"{sheet.name} near ports, vanes, drains or placards.")
+            return
+
+
+@rule(
+    "aircraft.radome",
+    "stop",
+    overrule="never",
+    why="Too much film, or any metal in it, blinds the radar.",
+    instead="Only a coating the manual rates for radomes, at its thickness.",
+)
+def radome(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.sheets():
+        if "radome" in s.survey.features and (sheet.properties.conducts or s.lacks("signatory")):
+            yield Hit(i, f"{sheet.name} on a radome.")
+
+
+@rule(
+    "aircraft.composite",
+    "stop",
+    overrule="never",
+    why="Dark paint, stripper or grinding weakens a composite skin.",
+    instead="Light colour, no chemical stripper, no grinding into fibre: by the manual, signed.",
+)
+def composite_skin(s: Stack) -> Iterator[Hit]:
+    if "composite_skin" not in s.survey.features:
+        return
+    for i, sheet in s.sheets():
+        if s.survey.dark and s.lacks("signatory"):
+            yield Hit(i, f"A dark {sheet.name} on a composite skin.")
+            return
+    for i, steps in s.steps():
+        if any(d.step == "strip_paint" for d in steps):
+            yield Hit(i, "Chemical stripper on a composite skin.")
+
+
+@rule(
+    "aircraft.cabin",
+    "stop",
+    overrule="never",
+    why="Cabin fabric, leather and plastic must not feed a fire.",
+    instead="Only with flammability evidence for what it then is.",
+)
+def cabin(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.sheets():
+        if "cabin" in s.survey.features and s.lacks("burn_evidence"):
+            yield Hit(i, f"{sheet.name} in an aircraft cabin.")
+
+
+@rule(
+    "aircraft.window",
+    "stop",
+    overrule="never",
+    why="Solvent crazes stretched acrylic, and it is part of the pressure skin.",
+    instead="Only cleaners the manual names.",
+)
+def window(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.sheets():
+        if "window" in s.survey.features:
+            yield Hit(i, f"{sheet.name} on an aircraft window.")

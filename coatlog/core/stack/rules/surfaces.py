@@ -1,0 +1,98 @@
+"""What must come off, dry out or be tested before anything goes on."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..findings import Hit, Stack, rule
+
+#: what lies on the surface: (why nothing holds on it, what to do)
+WASTE: dict[str, tuple[str, str]] = {
+    "scale": ("Mill scale lets go of the steel and takes the coat along.", "Blast it off, to Sa 2½."),
+    "acid": ("Acid left from the gel eats the amine and stops the cure; rust comes back under it.",
+             "Rinse until test paper says pH 6 to 8, dry, then coat at once."),
+    "blush": ("Amine blush is a greasy salt: what goes over it stays soft or peels.",
+              "Wash it off with water and a pad, before any sanding."),
+    "release_wax": ("Release wax: sanding grinds it in and nothing holds.",
+                    "Dewax with solvent and turned cloths first, then abrade."),
+    "old_sealant": ("Shine on rubber is old sealant: new sealant does not bond to it.",
+                    "Strip it with the ammonia prep until it is dull all over."),
+    "salt": ("Salt under a film draws water through it and blisters.",
+             "Wash with fresh water and test for soluble salts."),
+    "grease": ("Dressing and skin grease: the film crawls and peels.",
+               "Clean it twice, until water does not break."),
+}  # fmt: skip
+
+
+@rule("ground.waste", "stop")
+def something_is_on_it(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        if s.ground.waste:
+            why, instead = WASTE[s.ground.waste]
+            yield Hit(0, f"{sheet.name} on {s.ground.name}.", why, instead)
+
+
+@rule(
+    "ground.wet",
+    "stop",
+    overrule="sheet",
+    why="Water shut in under the film swells, blisters and rots.",
+    instead="Dry it and measure: wood under 15 %, laminate dry on the meter.",
+)
+def wet_ground(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        if s.ground.wet:
+            yield Hit(0, f"{sheet.name} on {s.ground.name}.")
+
+
+@rule(
+    "ground.toxic",
+    "stop",
+    overrule="never",
+    why="Lead, chromate, asbestos or tin-organic dust poisons; washing it down poisons the water.",
+    instead="Test first. Only a negative test lets work begin; positive means licensed removal.",
+)
+def not_tested(s: Stack) -> Iterator[Hit]:
+    if s.ground.toxic:
+        for i, sheet in s.sheets():
+            yield Hit(i, f"{sheet.name} on {s.ground.name}.")
+            return
+
+
+@rule(
+    "patch.rated",
+    "stop",
+    overrule="sheet",
+    why="Bare metal shows through: a coat that is not rated for it lifts there first.",
+    instead="Spot the patches with etch or epoxy, or prime all over.",
+)
+def bare_patches_want_primer(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        bare = s.survey.bare_mm is not None and s.survey.bare_mm > 0 and not s.ground.metal
+        if bare and not sheet.properties.rated_for and not sheet.properties.peelable:
+            yield Hit(0, f"{sheet.name} over bare patches.")
+
+
+@rule(
+    "patch.large",
+    "warn",
+    why="Urethane straight on metal holds on small breakthroughs only, up to 50 mm across.",
+    instead="Put etch or epoxy on the bare metal first.",
+)
+def patch_too_large(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        patch_mm = s.survey.bare_mm or 0.0
+        if sheet.properties.small_patches and (s.ground.metal or patch_mm > 50):
+            yield Hit(0, f"{sheet.name} on bare metal over 50 mm across.")
+
+
+@rule(
+    "rust.deep",
+    "warn",
+    why="Rust sits in the pits where no scraper reaches, and salts with it.",
+    instead="Blast it, or wash, let the gel work twice and test for salts.",
+)
+def pitted(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        if s.ground.rust == "deep":
+            yield Hit(0, f"{sheet.name} over pits.")

@@ -1,0 +1,57 @@
+"""What is done besides coating, read from `steps.toml`: each step with its check, tools, cautions, time."""
+
+from __future__ import annotations
+
+import tomllib
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, Literal
+
+from ..codec import from_plain
+
+__all__ = ["CAUTIONS", "STEPS", "Done", "Step", "read_step"]
+
+StepKind = Literal["look", "clean", "strip", "abrade", "mask", "try", "coat", "finish", "tools"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Step:
+    """A step of work.  `log`: the word it goes on the log with.  Its time is max(least_s, per_m2_s x area).
+
+    `if_failed`: what is done when its check does not hold.
+    """
+
+    id: str
+    name: str
+    kind: StepKind
+    check: str
+    tools: tuple[str, ...] = ()
+    cautions: tuple[str, ...] = ()
+    least_s: int = 300
+    per_m2_s: int = 0
+    log: str = ""
+    if_failed: str = ""
+
+    def takes_s(self, area_m2: float) -> int:
+        """Time for so much surface [s]."""
+        return max(self.least_s, round(self.per_m2_s * area_m2))
+
+
+@dataclass(frozen=True, slots=True)
+class Done:
+    """A step as it is done here: which, and with what grit (FEPA P) where it abrades."""
+
+    step: str
+    grit: int | None = None
+
+
+def read_step(word: str) -> Done:
+    """A step as data has it: its id, and a grit after ":P"."""
+    step, _, grit = word.partition(":P")
+    return Done(step, int(grit) if grit else None)
+
+
+_DATA: dict[str, Any] = tomllib.loads((Path(__file__).parent / "steps.toml").read_text(encoding="utf-8"))
+#: What may hurt somebody, by id; the words stand with the step that carries it.
+CAUTIONS: dict[str, str] = _DATA["cautions"]
+STEPS: dict[str, Step] = {k: from_plain(Step, {"id": k, **row}) for k, row in _DATA["steps"].items()}

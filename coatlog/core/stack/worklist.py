@@ -1,0 +1,218 @@
+"""From survey, preparation and layers to the list of steps in working order, each with its reason."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from ..sheet import Sheet
+from .findings import StackLayer, Survey
+from .preps import Prep
+from .steps import CAUTIONS, STEPS, Done
+from .surfaces import SUBSTRATES
+
+__all__ = ["Work", "between", "first", "usual_layer", "with_steps", "worklist"]
+
+SPRAYED = ("spray_gun", "liner_gun", "aerosol")
+_MIDDLE_GRITS = (12, 24, 36, 60, 80, 120, 180, 240, 320, 400, 500, 600, 800, 1000, 1200, 1500, 2000, 3000)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Work:
+    """One line of the list: a step or a material's coats, what it is checked by, what may hurt, how long.
+
+    `position`: the layer it serves, -1 before the first.  `takes_s` for one square metre of surface.
+    """
+
+    key: str
+    step: str
+    name: str
+    check: str
+    tools: tuple[str, ...]
+    cautions: tuple[str, ...]
+    position: int
+    takes_s: int
+    grit: int | None = None
+    sheet_id: str = ""
+    if_failed: str = ""
+    school: str = ""
+
+
+def usual_layer(sheet: Sheet) -> StackLayer:
+    """The coats and film [um] a sheet speaks of: its hints, enough film to peel, never above its total."""
+    least, most = sheet.coats_range
+    coats = min(max(least, len(sheet.hints), 1), most)
+    film = sheet.film
+    if film is None:
+        return StackLayer(sheet=sheet, coats=coats)
+    each = (film.dry_um_min + film.dry_um_max) / 2
+    peel = sheet.properties.peel_film_um
+    if peel is not None:
+        coats = min(max(coats, math.ceil(peel / each)), most)
+        each = max(each, min(peel / coats, film.dry_um_max))
+    each = min(each, film.total_max_um / coats)
+    return StackLayer(sheet=sheet, coats=coats, target_um=round(coats * each, 1))
+
+
+def with_steps(survey: Survey, path: Sequence[Prep], layers: Sequence[StackLayer]) -> tuple[StackLayer, ...]:
+    """The layers with the steps before each laid down, as a good foreman would."""
+    return (
+        first(survey, path, layers[0]),
+        *(between(a.sheet, b) for a, b in itertools.pairwise(layers)),
+    )
+
+
+def worklist(survey: Survey, path: Sequence[Prep], layers: Sequence[StackLayer]) -> tuple[Work, ...]:
+    """Everything to do in working order, from the look at it to the clean gun."""
+    out: list[Work] = []
+    schools = {d.step: p.school for p in path for d in p.steps if p.school}
+
+    def add(done: Done, position: int) -> None:
+        step = STEPS[done.step]
+        name = step.name if done.grit is None else f"{step.name}, P{done.grit}"
+        out.append(
+            Work(
+                key=f"{position}/{done.step}/{len(out)}",
+                step=done.step,
+                name=name,
+                check=step.check,
+                tools=step.tools,
+                cautions=tuple(CAUTIONS[c] for c in step.cautions),
+                position=position,
+                takes_s=step.takes_s(1.0),
+                grit=done.grit,
+                if_failed=step.if_failed,
+                school=schools.get(done.step, ""),
+            )
+        )
+
+    for i, x in enumerate(layers):
+        for done in x.before or ():
+            add(done, -1 if i == 0 else i)
+        out.append(_coats(x, i))
+        for then in x.sheet.then:
+            if then.step == "wipe off":
+                add(Done("wipe_excess"), i)
+    for name in _last(survey, layers):
+        add(Done(name), len(layers) - 1)
+    return tuple(out)
+
+
+def _coats(x: StackLayer, i: int) -> Work:
+    words = [h.character for h in x.sheet.hints if h.character][: x.coats]
+    told = f": {', '.join(words)}" if words else ""
+    return Work(
+        key=f"{i}/coat",
+        step="coat",
+        name=f"{x.coats} {'coat' if x.coats == 1 else 'coats'} of {x.sheet.name}{told}",
+        check="film, cover and edges as the sheet says",
+        tools=(x.sheet.method_id.replace("_", " "),),
+        cautions=x.sheet.hazards,
+        position=i,
+        takes_s=0,
+        sheet_id=x.sheet.id,
+    )
+
+
+def first(survey: Survey, path: Sequence[Prep], layer: StackLayer) -> StackLayer:
+    """The first layer with what is done before it: look, clean, strip, key, clean, mask, try."""
+    sheet = layer.sheet
+    steps: list[Done] = [Done("inspect")]
+    if "ports" in survey.features:
+        steps.append(Done("ports"))
+    if "clamping" in survey.features:
+        steps.append(Done("bolts"))
+    wants = _middle(sheet.properties.key_grit)
+    for prep in path:
+        steps += [_keyed(d, wants) for d in prep.steps]
+    ground = path[-1].to if path else survey.substrate
+    if not path:
+        steps += [Done(x) for x in _cleaning(ground, sheet)]
+    keyed = any(d.step in ("abrade", "blast", "scuff") for d in steps)
+    if sheet.properties.key_grit and not (keyed and path and path[-1].steps[-1].step == "wipe"):
+        steps += [Done("degrease")] if not any(d.step == "degrease" for d in steps) else []
+        steps += [Done("abrade", wants), Done("wipe")]
+    elif path and not keyed:
+        steps.append(Done("wipe"))
+    steps += _masking(sheet)
+    return replace(layer, before=tuple(steps))
+
+
+def _cleaning(ground: str, sheet: Sheet) -> tuple[str, ...]:
+    group = SUBSTRATES[ground].group
+    if sheet.build == "bonded" or sheet.properties.family == "strip_primer":
+        return ("dry_fit", "tape_out", "wash", "wipe_alcohol")
+    if group == "glass":
+        return ("degrease", "polish_glass", "degrease")
+    if group == "rubber":
+        return ("suds", "rinse_towel", "dry")
+    if ground == "leather":
+        return ("leather_prep", "wipe_alcohol")
+    if ground == "woven_fabric":
+        return ("lint_roll", "clean_fabric", "lint_roll", "dry")
+    if sheet.build in ("wipe_on", "soaks_in"):
+        return ("wash", "dry", "wipe_alcohol")
+    if ground == "vinyl" or ground == "interior_plastic":
+        return ("suds", "degrease", "wipe_alcohol", "dry")
+    return ("wash", "dry", "degrease")
+
+
+def _masking(sheet: Sheet) -> list[Done]:
+    p = sheet.properties
+    if sheet.build == "bonded" or p.family == "strip_primer":
+        return [Done("wipe_alcohol")]
+    steps = []
+    if sheet.method_id == "aerosol" and p.peelable:
+        steps.append(Done("warm_can"))
+    if p.peelable:
+        steps.append(Done("mask_loose"))
+    elif p.family == "liner":
+        steps += [Done("mask_hard"), Done("test_piece")]
+    elif sheet.build != "film":
+        steps.append(Done("mask_trim"))
+    else:
+        steps.append(Done("mask"))
+    return steps
+
+
+def between(below: Sheet, layer: StackLayer) -> StackLayer:
+    """The layer with what is done before it: level what is levelled; otherwise the window bonds it."""
+    sheet = layer.sheet
+    steps: list[Done] = []
+    if below.properties.sanded:
+        grit = _middle(sheet.properties.key_grit)
+        steps += [Done("wipe"), Done("level", grit), Done("wipe")]
+    if sheet.properties.family == "liner" and below.properties.family != "liner":
+        steps += [Done("mask_hard"), Done("test_piece")]
+    return replace(layer, before=tuple(steps))
+
+
+def _last(survey: Survey, layers: Sequence[StackLayer]) -> list[str]:
+    top = layers[-1].sheet
+    steps = []
+    if any(d.step.startswith("mask") for x in layers for d in x.before or ()):
+        steps.append("unmask")
+    if top.properties.metal == "copper" and top.properties.antifouling == "hard" and top.properties.two_pack:
+        steps.append("launch_sand")
+    if top.build == "bonded":
+        steps.append("burnish")
+    steps.append("clean_gun" if top.method_id in ("spray_gun", "liner_gun") else "drop_brush")
+    if "clamping" in survey.features:
+        steps.append("retorque")
+    if "ports" in survey.features:
+        steps.append("ports_after")
+    return steps
+
+
+def _keyed(done: Done, wants: int | None) -> Done:
+    return Done("abrade", wants) if done.step == "abrade" and done.grit is None else done
+
+
+def _middle(key: Sequence[int]) -> int | None:
+    """A grit within the range: the finest one sold that is not finer than its middle."""
+    if not key:
+        return None
+    inside = [g for g in _MIDDLE_GRITS if key[0] <= g <= key[-1]]
+    return inside[len(inside) // 2] if inside else key[0]

@@ -1,0 +1,119 @@
+"""The builder against enumeration of everything, and laws any of its answers must keep."""
+
+from __future__ import annotations
+
+import dataclasses
+import random
+import unittest
+from dataclasses import replace
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from coatlog.core.sheet import FINISHES, Sheet
+from coatlog.core.stack.builder import gives, legal_stacks, suggest
+from coatlog.core.stack.rules import Survey, judge
+from coatlog.core.stack.surfaces import EXPOSURES, FEATURES, SUBSTRATES
+
+from .enumerated import every_stack, seeded_shelf
+from .test_stack import S
+
+SHELF = tuple(S.values())
+surveys = st.builds(
+    Survey,
+    substrate=st.sampled_from(sorted(SUBSTRATES)),
+    must_survive=st.lists(st.sampled_from(sorted(EXPOSURES)), unique=True, max_size=3).map(tuple),
+    features=st.lists(st.sampled_from(sorted(FEATURES)), unique=True, max_size=1).map(tuple),
+    has=st.sampled_from([None, (), ("air_fed",), ("air_fed", "signatory", "maker_allows")]),
+)
+finishes = st.sampled_from(sorted(FINISHES)).map(lambda x: (x,))
+
+
+def keys(survey: Survey, shelf: tuple[Sheet, ...], wanted: tuple[str, ...]) -> set[tuple[str, ...]]:
+    return {
+        (*(p.id for p in path), *(x.sheet.material_id for x in layers))
+        for path, layers in legal_stacks(survey, shelf, wanted)
+    }
+
+
+class BuilderTest(unittest.TestCase):
+    def test_search_finds_what_enumeration_of_everything_finds(self) -> None:
+        met = 0
+        for seed in range(30):
+            shelf, survey, wanted = seeded_shelf(seed, SHELF)
+            found = keys(survey, shelf, wanted)
+            self.assertEqual(found, every_stack(survey, shelf, wanted), (seed, survey, wanted))
+            met += bool(found)
+        self.assertGreater(met, 8)
+
+    @settings(deadline=None, max_examples=40)
+    @given(surveys, finishes)
+    def test_what_is_offered_passes_the_rules_and_gives_what_was_asked(
+        self, survey: Survey, wanted: tuple[str, ...]
+    ) -> None:
+        answer = suggest(survey, SHELF, wanted)
+        for c in answer.best:
+            ground = c.path[-1].to if c.path else survey.substrate
+            told = judge(replace(survey, substrate=ground), c.layers)
+            self.assertFalse([f.rule_id for f in told if f.severity == "stop"])
+            self.assertLessEqual(set(wanted), gives(c.layers))
+            self.assertEqual(c.findings, told)
+        self.assertEqual(bool(answer.missing), not answer.best)
+        scores = [c.score for c in answer.best]
+        self.assertEqual(scores, sorted(scores))
+
+    @settings(deadline=None, max_examples=25)
+    @given(surveys, st.sampled_from(sorted(EXPOSURES)), st.integers(0, 10_000))
+    def test_one_more_thing_to_survive_never_frees_a_stack(
+        self, survey: Survey, more: str, seed: int
+    ) -> None:
+        shelf, _, wanted = seeded_shelf(seed, SHELF)
+        harder = replace(survey, must_survive=tuple(dict.fromkeys((*survey.must_survive, more))))
+        for path, layers in list(legal_stacks(harder, shelf, wanted))[:20]:
+            ground = path[-1].to if path else survey.substrate
+            told = judge(replace(survey, substrate=ground), layers)
+            self.assertFalse([f.rule_id for f in told if f.severity == "stop"])
+
+    def test_taking_a_material_away_changes_the_answer_or_says_what_is_missing(self) -> None:
+        survey = Survey(substrate="bare_steel", must_survive=("sun", "rain"))
+        first = suggest(survey, SHELF, ("colour", "gloss"))
+        for gone in {x.sheet.material_id for c in first.best[:1] for x in c.layers}:
+            rest = tuple(s for s in SHELF if s.material_id != gone)
+            again = suggest(survey, rest, ("colour", "gloss"))
+            self.assertNotEqual([c.key for c in again.best], [c.key for c in first.best])
+        boots = suggest(
+            Survey(substrate="black_rubber"),
+            [s for s in SHELF if "boot" not in s.properties.gives],
+            ("boot",),
+        )
+        self.assertEqual((boots.best, boots.missing), ((), "Nothing on the shelf gives boot."))
+
+    def test_names_do_not_matter_and_a_twin_is_judged_alike(self) -> None:
+        survey = Survey(substrate="rusty_steel", must_survive=("stones", "rain"))
+        rng = random.Random(5)
+        shelf = (*rng.sample(SHELF, 20), S["epoxy-primer-2k"], S["textured-liner-2k"])
+        shelf = tuple({s.material_id: s for s in shelf}.values())
+        renamed = tuple(
+            dataclasses.replace(s, name=f"Tin {i}", kind="?", material_id=f"tin-{i}")
+            for i, s in enumerate(shelf)
+        )
+        back = {r.material_id: s.material_id for r, s in zip(renamed, shelf, strict=True)}
+        turned = {tuple(back.get(k, k) for k in key) for key in keys(survey, renamed, ("texture",))}
+        self.assertEqual(turned, keys(survey, shelf, ("texture",)))
+        twin = dataclasses.replace(S["epoxy-primer-2k"], id="twin", material_id="twin", name="Twin")
+        both = keys(survey, (*shelf, twin), ("texture",))
+        swapped = {tuple("twin" if k == "epoxy-primer-2k" else k for k in key) for key in both}
+        alone = {k for k in both if "twin" not in k and "epoxy-primer-2k" in k}
+        self.assertTrue(alone)
+        for key in alone:
+            self.assertIn(tuple("twin" if k == "epoxy-primer-2k" else k for k in key), both)
+        self.assertTrue(swapped)
+
+    def test_own_record_counts_for_more_than_a_claim(self) -> None:
+        survey = Survey(substrate="glossy_paint", must_survive=("sun",))
+        claimed = suggest(survey, SHELF, ("colour", "reversible"))
+        worst = claimed.best[0].layers[-1].sheet.material_id
+        lived = suggest(survey, SHELF, ("colour", "reversible"), record={worst: 30 * 86400})
+        self.assertNotEqual(lived.best[0].layers[-1].sheet.material_id, worst)
+        told = [c for c in lived.best if c.layers[-1].sheet.material_id == worst]
+        self.assertTrue(all(c.lived and c.life_s == 30 * 86400 for c in told))
