@@ -22,6 +22,7 @@ from coatlog.run.leave_api import router as leave
 from coatlog.run.plan_api import router as plan
 from coatlog.run.record_api import router as record
 from coatlog.run.weather_api import router as weather
+from coatlog.run.work_api import router as work
 from coatlog.shelf.api import router as shelf
 from coatlog.shop.api import router as shop
 from coatlog.shop.auth import MemberAuth
@@ -54,6 +55,7 @@ api.add_router("", leave, tags=["run"])
 api.add_router("", plan, tags=["run"])
 api.add_router("", record, tags=["record"])
 api.add_router("", weather, tags=["weather"])
+api.add_router("", work, tags=["run"])
 
 
 def _problem(

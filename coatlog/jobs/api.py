@@ -8,9 +8,14 @@ from pydantic import Field
 
 from coatlog.core.area import SHAPES, area_of
 from coatlog.core.run.facts import Face
+from coatlog.core.sheet import FINISHES
+from coatlog.core.stack.builder import Rejected
 from coatlog.core.stack.compare import Summary
+from coatlog.core.stack.preps import path_words
 from coatlog.core.stack.rules import Finding
-from coatlog.core.stack.surfaces import EXPOSURES, SUBSTRATES
+from coatlog.core.stack.schools import School, schools_for
+from coatlog.core.stack.surfaces import EXPOSURES, FEATURES, SUBSTRATES
+from coatlog.core.stack.worklist import Work, worklist
 from coatlog.core.why import Figure
 from coatlog.errors import Refused
 from coatlog.shop.auth import member_of
@@ -43,6 +48,9 @@ class PartIn(Schema):
     damage: str = Field(default="", max_length=400)
     set_name: str = Field(default="", max_length=60)
     shape_text: str = Field(default="", max_length=200)
+    features: list[str] = Field(default_factory=list, max_length=14)
+    bare_mm: float | None = Field(default=None, ge=0, le=5000)
+    dark: bool = False
 
 
 class OverruleIn(Schema):
@@ -53,6 +61,42 @@ class OverruleIn(Schema):
 class JudgeIn(Schema):
     parts: list[PartIn] = Field(min_length=1, max_length=200)
     layers: list[LayerIn] = Field(max_length=20)
+    prep: str = Field(default="", max_length=80)
+
+
+class SuggestIn(Schema):
+    """Parts as surveyed and what the finish is to be, in words of the survey."""
+
+    parts: list[PartIn] = Field(min_length=1, max_length=200)
+    wanted: list[str] = Field(max_length=12)
+
+
+class CandidateOut(Schema):
+    """A stack that no rule stops, with its steps and what it comes to.
+
+    `prep` is how the surface is prepared, as a job keeps it.
+    """
+
+    prep: str
+    prep_words: list[str]
+    layers: list[LayerIn]
+    findings: list[Finding]
+    gives: list[str]
+    ready_s: int
+    life_s: int | None
+    lived: bool
+    cost_per_m2: float | None
+    air_fed: bool
+    score: float
+    work: list[Work]
+
+
+class SuggestOut(Schema):
+    best: list[CandidateOut]
+    legal: int
+    rejected: list[Rejected]
+    missing: str
+    schools: list[School]
 
 
 class JudgeOut(Schema):
@@ -71,6 +115,10 @@ class SurfaceOut(ChoiceOut):
     group: str
 
 
+class FeatureOut(ChoiceOut):
+    kind: str
+
+
 class MeasureOut(Schema):
     name: str
     words: str
@@ -86,6 +134,8 @@ class SurveyOut(Schema):
 
     substrates: list[SurfaceOut]
     exposures: list[ChoiceOut]
+    features: list[FeatureOut]
+    finishes: list[ChoiceOut]
     shapes: list[ShapeOut]
 
 
@@ -99,6 +149,8 @@ def get_survey(request: HttpRequest) -> SurveyOut:
     return SurveyOut(
         substrates=[SurfaceOut(id=s.id, name=s.name, group=s.group) for s in SUBSTRATES.values()],
         exposures=[ChoiceOut(id=k, name=v) for k, v in EXPOSURES.items()],
+        features=[FeatureOut(id=k, name=v.name, kind=v.kind) for k, v in FEATURES.items()],
+        finishes=[ChoiceOut(id=k, name=v) for k, v in FINISHES.items()],
         shapes=[
             ShapeOut(
                 id=s.id,
@@ -118,12 +170,43 @@ def get_area(request: HttpRequest, data: AreaIn) -> Figure:
 @router.post("/judge", response=JudgeOut, operation_id="judge_stack")
 def judge_stack(request: HttpRequest, data: JudgeIn) -> JudgeOut:
     shop, parts, layers = member_of(request).shop, draft_parts(data.parts), draft_layers(data.layers)
-    found = services.judge_stack(shop, parts, layers)
+    found = services.judge_stack(shop, parts, layers, data.prep)
     try:
         summary = services.candidate(shop, parts, layers) if layers else None
     except Refused:
         summary = None  # an area that is not typed yet stops no rule from speaking
     return JudgeOut(findings=list(found), summary=summary)
+
+
+@router.post("/suggest", response=SuggestOut, operation_id="suggest_stacks")
+def suggest_stacks(request: HttpRequest, data: SuggestIn) -> SuggestOut:
+    """The best few stacks the shelf holds for these parts, and why others were set aside."""
+    shop, parts = member_of(request).shop, draft_parts(data.parts)
+    found = services.suggest_stacks(shop, parts, data.wanted)
+    survey = services.surveys_of(shop, parts)[0]
+    return SuggestOut(
+        best=[
+            CandidateOut(
+                prep=path_words(c.path),
+                prep_words=[p.name for p in c.path],
+                layers=[LayerIn(sheet_id=x.sheet.id, coats=x.coats, target_um=x.target_um) for x in c.layers],
+                findings=list(c.findings),
+                gives=list(c.gives),
+                ready_s=c.ready_s,
+                life_s=c.life_s,
+                lived=c.lived,
+                cost_per_m2=c.cost,
+                air_fed=c.air_fed,
+                score=c.score,
+                work=list(worklist(survey, c.path, c.layers)),
+            )
+            for c in found.best
+        ],
+        legal=found.legal,
+        rejected=list(found.rejected),
+        missing=found.missing,
+        schools=list(schools_for(survey, [x.sheet for c in found.best for x in c.layers])),
+    )
 
 
 def draft_layers(layers: list[LayerIn]) -> list[services.LayerDraft]:
@@ -134,7 +217,8 @@ def draft_parts(parts: list[PartIn]) -> list[services.PartDraft]:
     return [
         services.PartDraft(
             **{
-                **p.dict(exclude={"faces", "must_survive"}),
+                **p.dict(exclude={"faces", "must_survive", "features"}),
+                "features": tuple(p.features),
                 "faces": tuple(p.faces),
                 "must_survive": tuple(p.must_survive),
             }

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from uuid import UUID, uuid4
 
 from django.db import transaction
@@ -12,12 +12,15 @@ from coatlog.core.area import area_of
 from coatlog.core.codec import from_plain, to_plain
 from coatlog.core.errors import CoreError
 from coatlog.core.run.facts import Face, Facts, Layer, Part, make_facts
-from coatlog.core.sheet import Sheet
+from coatlog.core.sheet import FINISHES, Sheet
+from coatlog.core.stack.builder import Suggestion, suggest
 from coatlog.core.stack.compare import Summary, summarise
+from coatlog.core.stack.preps import path_of
 from coatlog.core.stack.rules import Finding, StackLayer, Survey, judge
-from coatlog.core.stack.surfaces import EXPOSURES, SUBSTRATES
+from coatlog.core.stack.surfaces import EXPOSURES, FEATURES, SUBSTRATES
+from coatlog.core.stack.worklist import Work, with_steps, worklist
 from coatlog.errors import NotFound, NotPermitted, Refused, Stopped
-from coatlog.shelf.services import prices_of, sheets_by_id
+from coatlog.shelf.services import latest_sheets, prices_of, sheets_by_id
 from coatlog.shop.models import Member, Place, Shop
 
 from .models import Asset, FactsDoc, Job
@@ -32,6 +35,9 @@ __all__ = [
     "judge_stack",
     "latest_facts",
     "revise_job",
+    "suggest_stacks",
+    "surveys_of",
+    "work_of",
 ]
 
 
@@ -57,6 +63,9 @@ class PartDraft:
     set_name: str = ""
     shape_text: str = ""
     place_id: str = ""
+    features: tuple[str, ...] = ()
+    bare_mm: float | None = None
+    dark: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -74,17 +83,77 @@ class OverruleDraft:
     reason: str
 
 
-def judge_stack(shop: Shop, parts: Sequence[PartDraft], layers: Sequence[LayerDraft]) -> tuple[Finding, ...]:
-    """What the rules say of a stack on each of the parts.  Raises Refused, NotFound."""
+def judge_stack(
+    shop: Shop, parts: Sequence[PartDraft], layers: Sequence[LayerDraft], prep: str = ""
+) -> tuple[Finding, ...]:
+    """What the rules say of a stack on each of the parts, prepared as `prep` says where that leads on.
+
+    Raises Refused, NotFound.
+    """
     _check_survey(parts)
     sheets = _sheets(shop, layers)
     stack = [StackLayer(sheet=sheets[x.sheet_id], coats=x.coats, target_um=x.target_um) for x in layers]
     found: dict[tuple[str, int, str], Finding] = {}
-    for ground, survives in dict.fromkeys((p.substrate, p.must_survive) for p in parts):
-        for f in judge(Survey(substrate=ground, must_survive=survives), stack):
+    for survey in surveys_of(shop, parts):
+        at, laid = _prepared(survey, prep, stack)
+        for f in judge(at, laid):
             found.setdefault((f.rule_id, f.position, f.what), f)
     rank = {"stop": 0, "warn": 1, "advise": 2}
     return tuple(sorted(found.values(), key=lambda f: (rank[f.severity], f.position, f.rule_id)))
+
+
+def surveys_of(shop: Shop, parts: Sequence[PartDraft | Part]) -> tuple[Survey, ...]:
+    """What is known of the parts, each different one once."""
+    return tuple(
+        dict.fromkeys(
+            Survey(
+                substrate=p.substrate,
+                must_survive=p.must_survive,
+                features=p.features,
+                bare_mm=p.bare_mm,
+                dark=p.dark,
+                has=None if shop.has is None else tuple(shop.has),
+            )
+            for p in parts
+        )
+    )
+
+
+def _prepared(survey: Survey, prep: str, stack: Sequence[StackLayer]) -> tuple[Survey, Sequence[StackLayer]]:
+    """The surface after its preparation and the layers with their steps; both as they are without one."""
+    path = path_of(survey.substrate, prep, survey.features) if prep else None
+    if path is None or not stack:
+        return survey, stack
+    return replace(survey, substrate=path[-1].to), with_steps(survey, path, stack)
+
+
+def suggest_stacks(shop: Shop, parts: Sequence[PartDraft], wanted: Sequence[str]) -> Suggestion:
+    """The best few stacks the shelf holds for these parts.  Raises Refused."""
+    _check_survey(parts)
+    for word in wanted:
+        if word not in FINISHES:
+            raise Refused.field("wanted", word, "of " + ", ".join(FINISHES))
+    if not wanted:
+        raise Refused.field("wanted", [], "what the finish is to be: at least one of " + ", ".join(FINISHES))
+    first, *others = surveys_of(shop, parts)
+    return suggest(first, latest_sheets(shop), wanted, also=others, prices=prices_of(shop))
+
+
+def work_of(shop: Shop, facts: Facts) -> dict[str, tuple[Work, ...]]:
+    """The list of steps of a job, by part, in working order."""
+    prep = facts.choices.get("prep", "")
+    out: dict[str, tuple[Work, ...]] = {}
+    for part in facts.parts:
+        if part.retired:
+            continue
+        survey = surveys_of(shop, [part])[0]
+        path = path_of(part.substrate, prep, part.features) or ()
+        stack = [
+            StackLayer(sheet=facts.sheets[x.sheet_id], coats=x.coats, target_um=x.target_um)
+            for x in facts.layers_of(part.id)
+        ]
+        out[part.id] = worklist(survey, path, with_steps(survey, path, stack), part.area_m2 * part.count)
+    return out
 
 
 def candidate(shop: Shop, parts: Sequence[PartDraft], layers: Sequence[LayerDraft]) -> Summary:
@@ -102,6 +171,11 @@ def _check_survey(parts: Sequence[PartDraft]) -> None:
         for x in p.must_survive:
             if x not in EXPOSURES:
                 raise Refused.field(f"parts[{i}].must_survive", x, "one of " + ", ".join(EXPOSURES))
+        for x in p.features:
+            if x not in FEATURES:
+                raise Refused.field(f"parts[{i}].features", x, "one of " + ", ".join(FEATURES))
+        if p.bare_mm is not None and not 0 <= p.bare_mm <= 5000:
+            raise Refused.field(f"parts[{i}].bare_mm", p.bare_mm, "0 to 5000 mm")
 
 
 def _sheets(shop: Shop, layers: Sequence[LayerDraft]) -> dict[str, Sheet]:
@@ -145,7 +219,7 @@ def create_job(
     for name, text in (("mark", mark), ("paint_code", paint_code), ("customer", customer)):
         if len(text) > 60:
             raise Refused.field(name, text, "60 letters at most")
-    _check_stops(member, parts, layers, overrules)
+    _check_stops(member, parts, layers, overrules, choices)
     asset, _ = Asset.objects.get_or_create(
         shop=shop,
         name=asset_name.strip(),
@@ -195,7 +269,7 @@ def revise_job(
     """
     if not member.may_write:
         raise NotPermitted("A viewer may look, not change a job.")
-    _check_stops(member, parts, layers, overrules)
+    _check_stops(member, parts, layers, overrules, choices)
     before = latest_facts(job)
     kept = {p.id for p in before.parts}
     for i, p in enumerate(parts):
@@ -231,6 +305,7 @@ def _check_stops(
     parts: Sequence[PartDraft],
     layers: Sequence[LayerDraft],
     overrules: Sequence[OverruleDraft],
+    choices: Mapping[str, str] | None,
 ) -> None:
     if not parts:
         raise Refused.field("parts", 0, "at least one part")
@@ -240,7 +315,7 @@ def _check_stops(
         raise NotPermitted("Only the owner may overrule a stop.")
     reasons = {o.rule_id: o.reason.strip() for o in overrules}
     stops = []
-    for f in judge_stack(member.shop, parts, layers):
+    for f in judge_stack(member.shop, parts, layers, (choices or {}).get("prep", "")):
         if f.severity != "stop":
             continue
         if f.rule_id in reasons and f.overrule != "never":
@@ -277,6 +352,9 @@ def _parts(drafts: Sequence[PartDraft], place_id: str) -> tuple[Part, ...]:
                     damage=p.damage.strip()[:400],
                     set_name=p.name.strip()[:60] if split else p.set_name[:60],
                     shape=shape,
+                    features=tuple(x for x in FEATURES if x in p.features),
+                    bare_mm=p.bare_mm,
+                    dark=p.dark,
                 )
             )
     return tuple(out)

@@ -11,6 +11,7 @@ from django.middleware.csrf import get_token
 from ninja import Body, Router, Schema, Status
 from ninja.utils import check_csrf
 
+from coatlog.core.stack.rules import FACTS
 from coatlog.errors import AppError, NotPermitted
 
 from . import clock, services
@@ -40,6 +41,7 @@ class ShopOut(Schema):
     currency: str = "EUR"
     voc_limit_g_per_l: float | None = None
     voc_less_water: bool = True
+    has: list[str] | None = None
 
 
 class PersonOut(Schema):
@@ -51,6 +53,7 @@ class ShopPage(Schema):
     shop: ShopOut
     people: list[PersonOut]
     is_demo: bool
+    facts: dict[str, str]
 
 
 class PersonIn(Schema):
@@ -147,6 +150,7 @@ def get_shop(request: HttpRequest) -> ShopPage:
         shop=ShopOut.from_orm(shop),
         people=[PersonOut(username=m.user.get_username(), role=m.role) for m in people],
         is_demo=shop.is_demo,
+        facts=FACTS,
     )
 
 

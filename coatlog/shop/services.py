@@ -12,6 +12,7 @@ from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.db import transaction
 
+from coatlog.core.stack.rules import FACTS
 from coatlog.errors import NotFound, NotPermitted, Refused
 
 from .models import Member, Place, Shop
@@ -36,6 +37,7 @@ class ShopDraft:
     voc_limit_g_per_l: float | None
     voc_less_water: bool
     guns: int = 2
+    has: list[str] | None = None
 
 
 @transaction.atomic
@@ -96,6 +98,9 @@ def set_shop(owner: Member, draft: ShopDraft) -> Shop:
             raise Refused.field(field, value, f"{low:g} to {high:g}")
     if not (len(draft.currency) == 3 and draft.currency.isascii() and draft.currency.isupper()):
         raise Refused.field("currency", draft.currency, "three letters, EUR for one")
+    for fact in draft.has or ():
+        if fact not in FACTS:
+            raise Refused.field("has", fact, "of " + ", ".join(FACTS))
     limit = draft.voc_limit_g_per_l
     if limit is not None and not 0 < limit <= 1500:
         raise Refused.field("voc_limit_g_per_l", limit, "above 0, up to 1500 g/l, or empty")

@@ -53,7 +53,7 @@ class PlanAdopted:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StepDone:
     part_ids: tuple[str, ...]
-    step: Literal["wash", "degrease", "abrade", "wipe", "dry", "mask", "test_piece", "wipe off"]
+    step: Literal["wash", "degrease", "abrade", "wipe", "dry", "mask", "test_piece", "wipe off", "other"]
     task_key: str | None = None
     grit: str | None = None
     check_id: str | None = None

@@ -112,6 +112,9 @@ class Part:
     damage: str = ""
     set_name: str = ""
     shape: str = ""
+    features: tuple[str, ...] = ()
+    bare_mm: float | None = None
+    dark: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

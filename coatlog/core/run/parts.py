@@ -113,7 +113,11 @@ class _PartFreezer:
         self.b, self.facts, self.part = b, b.facts, part
         self.air = airs.of_part(part)
         self.records = self._merged(sorted(records, key=lambda r: (r.started_at, r.coat_id)))
-        self.steps = [(at, step) for at, step, part_ids in b.steps if part.id in part_ids]
+        self.steps = [
+            (at, step)
+            for at, step, part_ids in b.steps
+            if part.id in part_ids and at >= b.failed.get((part.id, step), at)
+        ]
         self.layers = self.facts.layers_of(part.id)
 
     def freeze(self, now_ref: int) -> _Frozen:
@@ -150,6 +154,7 @@ class _PartFreezer:
             unmasked_at=self.b.unmasked.get(self.part.id),
             gates=gates,
             steps_done=self._steps_done(films),
+            checks={key: held for key, held, part_ids in self.b.step_checks if self.part.id in part_ids},
         )
         running = bool(films) and films[-1].done_at is None
         tasks = () if running else self._next(state, opens, counts)

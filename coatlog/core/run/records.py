@@ -89,6 +89,8 @@ class Builder:
     coats: dict[str, CoatRecord] = field(default_factory=dict)
     batches: dict[str, BatchRecord] = field(default_factory=dict)
     steps: list[tuple[int, str, tuple[str, ...]]] = field(default_factory=list)
+    failed: dict[tuple[str, str], int] = field(default_factory=dict)
+    step_checks: list[tuple[str, bool, tuple[str, ...]]] = field(default_factory=list)
     checks: dict[str, dict[str, tuple[int, bool]]] = field(default_factory=dict)
     unmasked: dict[str, int] = field(default_factory=dict)
     hand: list[tuple[str, Reading]] = field(default_factory=list)

@@ -115,6 +115,17 @@ def _plan_adopted(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> 
 
 def _step_done(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     b.steps.append((e.at_true, body.step, body.part_ids))
+    if body.check_id is not None:
+        b.step_checks.append((body.check_id, True, body.part_ids))
+    return None
+
+
+def _step_failed(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+    """A check that does not hold: the step is as if it had not been done, and is to be done again."""
+    for part_id in body.part_ids:
+        b.failed[part_id, body.step] = e.at_true
+    if body.check_id is not None:
+        b.step_checks.append((body.check_id, False, body.part_ids))
     return None
 
 
@@ -269,7 +280,7 @@ _HANDLERS = {
     "facts_adopted": _facts_adopted,
     "plan_adopted": _plan_adopted,
     "step_done": _step_done,
-    "step_failed": _noted,
+    "step_failed": _step_failed,
     "pour": _pour,
     "batch_mixed": _batch_mixed,
     "batch_closed": _batch_closed,

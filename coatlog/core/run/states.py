@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
 from ..why import Why
@@ -90,6 +90,7 @@ class PartState:
     unmasked_at: int | None
     gates: tuple[GateTime, ...]
     steps_done: tuple[str, ...] = ()
+    checks: dict[str, bool] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -148,11 +148,13 @@ def suggest(
     wanted: Sequence[str],
     *,
     few: int = 3,
+    also: Sequence[Survey] = (),
     record: Mapping[str, int] | None = None,
     prices: Mapping[str, Mapping[str, float]] | None = None,
 ) -> Suggestion:
     """The best few legal stacks, side by side.
 
+    `also`: other parts of the job; the same layers must be legal on them, each prepared its own way.
     `record`: how long finishes of a material lasted here [s], by material id; it counts for more than
     what is claimed.  `prices`: by material and pack.
     """
@@ -160,6 +162,9 @@ def suggest(
         _candidate(survey, path, layers, record or {}, prices or {})
         for path, layers in legal_stacks(survey, shelf, wanted)
     ]
+    for other in also:
+        legal = {tuple(x.sheet.material_id for x in laid) for _, laid in legal_stacks(other, shelf, wanted)}
+        found = [c for c in found if _materials(c) in legal]
     plain = [c for c in found if not _needless(c, found)]
     plain.sort(key=lambda c: (c.score, c.key))
     best: list[Candidate] = []

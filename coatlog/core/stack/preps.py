@@ -11,7 +11,7 @@ from ..codec import from_plain, to_plain
 from .steps import Done, read_step
 from .surfaces import SUBSTRATES, Substrate
 
-__all__ = ["PREPS", "Prep", "prepared"]
+__all__ = ["PREPS", "Prep", "path_of", "path_words", "prepared"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -51,3 +51,16 @@ def prepared(substrate: str, features: tuple[str, ...] = ()) -> Iterator[tuple[S
                     known.add(prep.to)
                     further.append((prep.to, (*path, prep)))
         edge = further
+
+
+def path_words(path: tuple[Prep, ...]) -> str:
+    """A way of preparing as a job keeps it: ids, in order."""
+    return "+".join(p.id for p in path)
+
+
+def path_of(substrate: str, words: str, features: tuple[str, ...] = ()) -> tuple[Prep, ...] | None:
+    """The way of preparing a job keeps, on this surface; None: it does not lead on from here."""
+    for _, path in prepared(substrate, features):
+        if path_words(path) == words:
+            return path
+    return None

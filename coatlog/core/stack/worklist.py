@@ -15,7 +15,7 @@ from .surfaces import SUBSTRATES
 
 __all__ = ["Work", "between", "first", "usual_layer", "with_steps", "worklist"]
 
-SPRAYED = ("spray_gun", "liner_gun", "aerosol")
+_LOGGED = {x: x for x in ("wash", "degrease", "abrade", "wipe", "dry", "mask", "test_piece", "wipe off")}
 _MIDDLE_GRITS = (12, 24, 36, 60, 80, 120, 180, 240, 320, 400, 500, 600, 800, 1000, 1200, 1500, 2000, 3000)
 
 
@@ -23,7 +23,7 @@ _MIDDLE_GRITS = (12, 24, 36, 60, 80, 120, 180, 240, 320, 400, 500, 600, 800, 100
 class Work:
     """One line of the list: a step or a material's coats, what it is checked by, what may hurt, how long.
 
-    `position`: the layer it serves, -1 before the first.  `takes_s` for one square metre of surface.
+    `position`: the layer it serves, -1 before the first.  `log`: the word it goes on the log with.
     """
 
     key: str
@@ -38,6 +38,7 @@ class Work:
     sheet_id: str = ""
     if_failed: str = ""
     school: str = ""
+    log: str = ""
 
 
 def usual_layer(sheet: Sheet) -> StackLayer:
@@ -64,7 +65,9 @@ def with_steps(survey: Survey, path: Sequence[Prep], layers: Sequence[StackLayer
     )
 
 
-def worklist(survey: Survey, path: Sequence[Prep], layers: Sequence[StackLayer]) -> tuple[Work, ...]:
+def worklist(
+    survey: Survey, path: Sequence[Prep], layers: Sequence[StackLayer], area_m2: float = 1.0
+) -> tuple[Work, ...]:
     """Everything to do in working order, from the look at it to the clean gun."""
     out: list[Work] = []
     schools = {d.step: p.school for p in path for d in p.steps if p.school}
@@ -81,9 +84,10 @@ def worklist(survey: Survey, path: Sequence[Prep], layers: Sequence[StackLayer])
                 tools=step.tools,
                 cautions=tuple(CAUTIONS[c] for c in step.cautions),
                 position=position,
-                takes_s=step.takes_s(1.0),
+                takes_s=step.takes_s(area_m2),
                 grit=done.grit,
                 if_failed=step.if_failed,
+                log=_LOGGED.get(step.log, "other"),
                 school=schools.get(done.step, ""),
             )
         )

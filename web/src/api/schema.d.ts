@@ -361,6 +361,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Work
+         * @description What is to be done, part by part; parts with the same steps and checks stand together.
+         */
+        get: operations["get_work"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/judge": {
         parameters: {
             query?: never;
@@ -688,6 +708,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/suggest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Suggest Stacks
+         * @description The best few stacks the shelf holds for these parts, and why others were set aside.
+         */
+        post: operations["suggest_stacks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/survey": {
         parameters: {
             query?: never;
@@ -840,6 +880,38 @@ export interface components {
             total_ml: number;
             /** Use By At */
             use_by_at: number | null;
+        };
+        /**
+         * CandidateOut
+         * @description A stack that no rule stops, with its steps and what it comes to.
+         *
+         *     `prep` is how the surface is prepared, as a job keeps it.
+         */
+        CandidateOut: {
+            /** Air Fed */
+            air_fed: boolean;
+            /** Cost Per M2 */
+            cost_per_m2: number | null;
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Gives */
+            gives: string[];
+            /** Layers */
+            layers: components["schemas"]["LayerIn"][];
+            /** Life S */
+            life_s: number | null;
+            /** Lived */
+            lived: boolean;
+            /** Prep */
+            prep: string;
+            /** Prep Words */
+            prep_words: string[];
+            /** Ready S */
+            ready_s: number;
+            /** Score */
+            score: number;
+            /** Work */
+            work: components["schemas"]["Work"][];
         };
         /**
          * Care
@@ -1226,6 +1298,15 @@ export interface components {
             };
             /** Version */
             version: number;
+        };
+        /** FeatureOut */
+        FeatureOut: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
         };
         /**
          * Figure
@@ -1663,6 +1744,11 @@ export interface components {
             layers: components["schemas"]["LayerIn"][];
             /** Parts */
             parts: components["schemas"]["PartIn"][];
+            /**
+             * Prep
+             * @default
+             */
+            prep: string;
         };
         /**
          * JudgeOut
@@ -2091,6 +2177,8 @@ export interface components {
         Part: {
             /** Area M2 */
             area_m2: number;
+            /** Bare Mm */
+            bare_mm?: number | null;
             /** Condition */
             condition: string;
             /**
@@ -2104,10 +2192,20 @@ export interface components {
              */
             damage: string;
             /**
+             * Dark
+             * @default false
+             */
+            dark: boolean;
+            /**
              * Faces
              * @default []
              */
             faces: components["schemas"]["Face"][];
+            /**
+             * Features
+             * @default []
+             */
+            features: string[];
             /** Id */
             id: string;
             /**
@@ -2149,6 +2247,8 @@ export interface components {
              * @default false
              */
             as_set: boolean;
+            /** Bare Mm */
+            bare_mm?: number | null;
             /**
              * Condition
              * @default
@@ -2164,8 +2264,15 @@ export interface components {
              * @default
              */
             damage: string;
+            /**
+             * Dark
+             * @default false
+             */
+            dark: boolean;
             /** Faces */
             faces?: components["schemas"]["Face"][];
+            /** Features */
+            features?: string[];
             /** Id */
             id?: string | null;
             /** Measures */
@@ -2260,6 +2367,10 @@ export interface components {
         };
         /** PartState */
         PartState: {
+            /** Checks */
+            checks?: {
+                [key: string]: boolean;
+            };
             /** Due Layer Id */
             due_layer_id: string | null;
             /** Films */
@@ -2301,6 +2412,24 @@ export interface components {
             until_at: number | null;
             /** Word */
             word: string;
+        };
+        /**
+         * PartWork
+         * @description The steps of parts that are worked alike; `waits_for` is the step whose check failed.
+         */
+        PartWork: {
+            /** Names */
+            names: string[];
+            /** Part Ids */
+            part_ids: string[];
+            /** Prep */
+            prep: string[];
+            /** Schools */
+            schools: components["schemas"]["School"][];
+            /** Steps */
+            steps: components["schemas"]["WorkOut"][];
+            /** Waits For */
+            waits_for: string;
         };
         /** PasswordIn */
         PasswordIn: {
@@ -2607,7 +2736,11 @@ export interface components {
          * @description What the stack rules read.  Never the name of a material.
          *
          *     `solvent` is how hard it attacks what lies under it, `resists` what its own dry film stands.
-         *     `made_for` names the only substrates it is for (empty: no such limit).
+         *     `made_for` names the only substrates it is for (empty: no such limit), `needs_below` the only
+         *     families it may lie on as an upper coat.  `gives`: what it is as a finish, in words of FINISHES.
+         *     `key_grit`: FEPA P, coarsest and finest, to which what lies below is abraded; empty: it needs no
+         *     key.  `sanded`: it is levelled before the next material.  `fills`: it bridges and shapes.
+         *     `conducts`: metal flake in it.  `small_patches`: on bare metal only up to 50 mm across.
          */
         Properties: {
             /**
@@ -2620,7 +2753,7 @@ export interface components {
              * @default none
              * @enum {string}
              */
-            antifouling: "none" | "hard" | "eroding";
+            antifouling: "none" | "hard" | "eroding" | "silicone";
             /**
              * Barrier
              * @default false
@@ -2631,20 +2764,50 @@ export interface components {
              * @default false
              */
             bitumen: boolean;
+            /**
+             * Chips When Washed
+             * @default false
+             */
+            chips_when_washed: boolean;
             /** Coats Exact */
             coats_exact?: number | null;
+            /**
+             * Conducts
+             * @default false
+             */
+            conducts: boolean;
             /** Family */
             family: string;
+            /**
+             * Fills
+             * @default false
+             */
+            fills: boolean;
             /**
              * Flexible
              * @default false
              */
             flexible: boolean;
             /**
+             * Gives
+             * @default []
+             */
+            gives: string[];
+            /**
              * Immersion
              * @default false
              */
             immersion: boolean;
+            /**
+             * Key Grit
+             * @default []
+             */
+            key_grit: number[];
+            /**
+             * Lowers Grip
+             * @default false
+             */
+            lowers_grip: boolean;
             /**
              * Made For
              * @default []
@@ -2661,6 +2824,11 @@ export interface components {
              * @default false
              */
             needs_air_fed_mask: boolean;
+            /**
+             * Needs Below
+             * @default []
+             */
+            needs_below: string[];
             /**
              * Needs Cover
              * @default false
@@ -2696,8 +2864,23 @@ export interface components {
              * @enum {string}
              */
             resists: "none" | "mild" | "strong";
+            /**
+             * Sanded
+             * @default false
+             */
+            sanded: boolean;
+            /**
+             * Seals Antifouling
+             * @default false
+             */
+            seals_antifouling: boolean;
             /** Service Max Degc */
             service_max_degc?: number | null;
+            /**
+             * Small Patches
+             * @default false
+             */
+            small_patches: boolean;
             /**
              * Soaks Up Water
              * @default false
@@ -2709,6 +2892,11 @@ export interface components {
              * @enum {string}
              */
             solvent: "none" | "mild" | "strong";
+            /**
+             * Thiocyanate
+             * @default false
+             */
+            thiocyanate: boolean;
             /**
              * Two Pack
              * @default false
@@ -2830,6 +3018,20 @@ export interface components {
             /** Now At */
             now_at: number;
         };
+        /**
+         * Rejected
+         * @description Why materials that would give the finish do not go on this surface by themselves.
+         */
+        Rejected: {
+            /** Instead */
+            instead: string;
+            /** Names */
+            names: string[];
+            /** Rule Id */
+            rule_id: string;
+            /** Why */
+            why: string;
+        };
         /** ReviseIn */
         ReviseIn: {
             /** Choices */
@@ -2856,6 +3058,23 @@ export interface components {
             at: number;
             /** Margin K */
             margin_k: number;
+        };
+        /**
+         * School
+         * @description A question the trade answers in several ways: (way, when it wins).
+         */
+        School: {
+            /** Ask */
+            ask: string;
+            /** Id */
+            id: string;
+            /** Ways */
+            ways: [
+                string,
+                string
+            ][];
+            /** When */
+            when: string[];
         };
         /**
          * SessionOut
@@ -3087,6 +3306,8 @@ export interface components {
              * @default 2
              */
             guns: number;
+            /** Has */
+            has?: string[] | null;
             /** Name */
             name: string;
             /**
@@ -3108,6 +3329,10 @@ export interface components {
         };
         /** ShopPage */
         ShopPage: {
+            /** Facts */
+            facts: {
+                [key: string]: string;
+            };
             /** Is Demo */
             is_demo: boolean;
             /** People */
@@ -3156,6 +3381,29 @@ export interface components {
             why: string;
         };
         /**
+         * SuggestIn
+         * @description Parts as surveyed and what the finish is to be, in words of the survey.
+         */
+        SuggestIn: {
+            /** Parts */
+            parts: components["schemas"]["PartIn"][];
+            /** Wanted */
+            wanted: string[];
+        };
+        /** SuggestOut */
+        SuggestOut: {
+            /** Best */
+            best: components["schemas"]["CandidateOut"][];
+            /** Legal */
+            legal: number;
+            /** Missing */
+            missing: string;
+            /** Rejected */
+            rejected: components["schemas"]["Rejected"][];
+            /** Schools */
+            schools: components["schemas"]["School"][];
+        };
+        /**
          * Summary
          * @description Film [um], litres as ml, cost, and time [s] at the sheets' own temperatures.
          *
@@ -3198,6 +3446,10 @@ export interface components {
         SurveyOut: {
             /** Exposures */
             exposures: components["schemas"]["ChoiceOut"][];
+            /** Features */
+            features: components["schemas"]["FeatureOut"][];
+            /** Finishes */
+            finishes: components["schemas"]["ChoiceOut"][];
             /** Shapes */
             shapes: components["schemas"]["ShapeOut"][];
             /** Substrates */
@@ -3534,6 +3786,61 @@ export interface components {
             stay_s: number;
             /** Warm Degc */
             warm_degc?: number | null;
+        };
+        /**
+         * Work
+         * @description One line of the list: a step or a material's coats, what it is checked by, what may hurt, how long.
+         *
+         *     `position`: the layer it serves, -1 before the first.  `log`: the word it goes on the log with.
+         */
+        Work: {
+            /** Cautions */
+            cautions: string[];
+            /** Check */
+            check: string;
+            /** Grit */
+            grit?: number | null;
+            /**
+             * If Failed
+             * @default
+             */
+            if_failed: string;
+            /** Key */
+            key: string;
+            /**
+             * Log
+             * @default
+             */
+            log: string;
+            /** Name */
+            name: string;
+            /** Position */
+            position: number;
+            /**
+             * School
+             * @default
+             */
+            school: string;
+            /**
+             * Sheet Id
+             * @default
+             */
+            sheet_id: string;
+            /** Step */
+            step: string;
+            /** Takes S */
+            takes_s: number;
+            /** Tools */
+            tools: string[];
+        };
+        /**
+         * WorkOut
+         * @description A step, and its check: held, failed, or nobody has looked (None).
+         */
+        WorkOut: {
+            /** Held */
+            held: boolean | null;
+            work: components["schemas"]["Work"];
         };
     };
     responses: never;
@@ -4017,6 +4324,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WhatIfOut"];
+                };
+            };
+        };
+    };
+    get_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartWork"][];
                 };
             };
         };
@@ -4505,6 +4834,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SessionOut"];
+                };
+            };
+        };
+    };
+    suggest_stacks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SuggestIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SuggestOut"];
                 };
             };
         };

@@ -1,0 +1,47 @@
+"""Where painters differ: both ways are offered, each with when it wins.  Read from `schools.toml`."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..codec import from_plain
+from ..sheet import Sheet
+from .findings import Survey
+from .surfaces import SUBSTRATES
+
+__all__ = ["SCHOOLS", "School", "schools_for"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class School:
+    """A question the trade answers in several ways: (way, when it wins)."""
+
+    id: str
+    ask: str
+    when: tuple[str, ...]
+    ways: tuple[tuple[str, str], ...]
+
+
+_TEXT = (Path(__file__).parent / "schools.toml").read_text(encoding="utf-8")
+SCHOOLS: tuple[School, ...] = tuple(from_plain(School, row) for row in tomllib.loads(_TEXT)["school"])
+
+
+def schools_for(survey: Survey, sheets: Sequence[Sheet]) -> tuple[School, ...]:
+    """The questions this survey and these materials raise."""
+    ground = SUBSTRATES[survey.substrate]
+    words = {
+        "metal": bool(ground.metal),
+        "primer": any(s.properties.acid or s.properties.resin == "epoxy" for s in sheets),
+        "fills": any(s.properties.fills for s in sheets),
+        "rust": bool(ground.rust),
+        "seals_clear": any({"clear", "seals"} <= set(s.properties.gives) for s in sheets),
+        "trim": any(s.properties.family in ("dye", "trim") for s in sheets),
+        "wheel": "clamping" in survey.features,
+        "peelable": any(s.properties.peelable for s in sheets),
+        "liner": any(s.properties.family == "liner" for s in sheets),
+        "boot": any("boot" in s.properties.gives for s in sheets),
+    }
+    return tuple(s for s in SCHOOLS if all(words[w] for w in s.when))

@@ -1,0 +1,71 @@
+"""The list of steps of a job, in working order, and which of their checks hold."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+
+from coatlog.core.stack.preps import path_of
+from coatlog.core.stack.schools import School, schools_for
+from coatlog.core.stack.worklist import Work
+from coatlog.jobs.services import latest_facts, surveys_of, work_of
+from coatlog.shop import clock
+from coatlog.shop.auth import member_of
+
+from . import services
+from .projection import current, state_from
+
+router = Router()
+
+
+class WorkOut(Schema):
+    """A step, and its check: held, failed, or nobody has looked (None)."""
+
+    work: Work
+    held: bool | None
+
+
+class PartWork(Schema):
+    """The steps of parts that are worked alike; `waits_for` is the step whose check failed."""
+
+    part_ids: list[str]
+    names: list[str]
+    prep: list[str]
+    steps: list[WorkOut]
+    waits_for: str
+    schools: list[School]
+
+
+@router.get("/jobs/{job_id}/work", response=list[PartWork], operation_id="get_work")
+def get_work(request: HttpRequest, job_id: UUID) -> list[PartWork]:
+    """What is to be done, part by part; parts with the same steps and checks stand together."""
+    member = member_of(request)
+    job = services.job_of(member, job_id)
+    state = state_from(current(job, now=clock.now()))
+    facts = latest_facts(job)
+    checks = {p.part_id: p.checks for p in state.parts}
+    out: list[PartWork] = []
+    for part_id, works in work_of(member.shop, facts).items():
+        part, held = facts.part(part_id), checks.get(part_id, {})
+        steps = [WorkOut(work=w, held=held.get(w.key)) for w in works]
+        failed = next((s.work for s in steps if s.held is False), None)
+        same = next((x for x in out if x.steps == steps), None)
+        if same is not None:
+            same.part_ids.append(part_id)
+            same.names.append(part.name)
+            continue
+        path = path_of(part.substrate, facts.choices.get("prep", ""), part.features) or ()
+        sheets = [facts.sheets[x.sheet_id] for x in facts.layers_of(part_id)]
+        out.append(
+            PartWork(
+                part_ids=[part_id],
+                names=[part.name],
+                prep=[p.name for p in path],
+                steps=steps,
+                waits_for="" if failed is None else failed.if_failed or f"{failed.name}: do it again.",
+                schools=list(schools_for(surveys_of(member.shop, [part])[0], sheets)),
+            )
+        )
+    return out
