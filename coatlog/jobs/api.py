@@ -11,7 +11,7 @@ from coatlog.core.run.facts import Face
 from coatlog.core.sheet import FINISHES
 from coatlog.core.stack.builder import Rejected
 from coatlog.core.stack.compare import Summary
-from coatlog.core.stack.preps import path_words
+from coatlog.core.stack.preps import PREPS, path_words
 from coatlog.core.stack.rules import Finding
 from coatlog.core.stack.schools import School, schools_for
 from coatlog.core.stack.surfaces import EXPOSURES, FEATURES, SUBSTRATES
@@ -136,6 +136,7 @@ class SurveyOut(Schema):
     exposures: list[ChoiceOut]
     features: list[FeatureOut]
     finishes: list[ChoiceOut]
+    preps: list[ChoiceOut]
     shapes: list[ShapeOut]
 
 
@@ -151,6 +152,7 @@ def get_survey(request: HttpRequest) -> SurveyOut:
         exposures=[ChoiceOut(id=k, name=v) for k, v in EXPOSURES.items()],
         features=[FeatureOut(id=k, name=v.name, kind=v.kind) for k, v in FEATURES.items()],
         finishes=[ChoiceOut(id=k, name=v) for k, v in FINISHES.items()],
+        preps=[ChoiceOut(id=p.id, name=p.name) for p in PREPS],
         shapes=[
             ShapeOut(
                 id=s.id,

@@ -12,17 +12,25 @@ from ..sheet import Sheet
 from .findings import Survey
 from .surfaces import SUBSTRATES
 
-__all__ = ["SCHOOLS", "School", "schools_for"]
+__all__ = ["SCHOOLS", "School", "Way", "schools_for"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Way:
+    """One answer, and when it wins."""
+
+    name: str
+    wins: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class School:
-    """A question the trade answers in several ways: (way, when it wins)."""
+    """A question the trade answers in several ways, raised where all words of `when` hold."""
 
     id: str
     ask: str
     when: tuple[str, ...]
-    ways: tuple[tuple[str, str], ...]
+    ways: tuple[Way, ...]
 
 
 _TEXT = (Path(__file__).parent / "schools.toml").read_text(encoding="utf-8")

@@ -174,7 +174,7 @@ class JobByHandTest(ShopMixin, TestCase):
 
 OPEN = ("/api/session", "/api/shops", "/api/schemas/job")
 # A viewer may judge a stack, measure an area, and change what is their own.
-OWN = ("/api/password", "/api/preferences", "/api/judge", "/api/area")
+OWN = ("/api/password", "/api/preferences", "/api/judge", "/api/suggest", "/api/area")
 
 
 class EveryPathTest(ShopMixin, TestCase):

@@ -3061,7 +3061,7 @@ export interface components {
         };
         /**
          * School
-         * @description A question the trade answers in several ways: (way, when it wins).
+         * @description A question the trade answers in several ways, raised where all words of `when` hold.
          */
         School: {
             /** Ask */
@@ -3069,10 +3069,7 @@ export interface components {
             /** Id */
             id: string;
             /** Ways */
-            ways: [
-                string,
-                string
-            ][];
+            ways: components["schemas"]["Way"][];
             /** When */
             when: string[];
         };
@@ -3450,6 +3447,8 @@ export interface components {
             features: components["schemas"]["FeatureOut"][];
             /** Finishes */
             finishes: components["schemas"]["ChoiceOut"][];
+            /** Preps */
+            preps: components["schemas"]["ChoiceOut"][];
             /** Shapes */
             shapes: components["schemas"]["ShapeOut"][];
             /** Substrates */
@@ -3568,6 +3567,16 @@ export interface components {
             running: string[];
             /** Urgent State */
             urgent_state: string | null;
+        };
+        /**
+         * Way
+         * @description One answer, and when it wins.
+         */
+        Way: {
+            /** Name */
+            name: string;
+            /** Wins */
+            wins: string;
         };
         /**
          * WayOut

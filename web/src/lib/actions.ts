@@ -1,5 +1,5 @@
 /** Taps to entries. What is computed comes with the page; here facts are only put together. */
-import type { JobPage, NextTask } from "../api/client";
+import type { JobPage, NextTask, Schemas } from "../api/client";
 import { bare, show } from "./format";
 import { outbox } from "./outbox.svelte";
 
@@ -84,6 +84,12 @@ export function stepDone(page: JobPage, partId: string, step: string): Promise<s
   const words: Record<string, string> = { abrade: "abraded", wipe: "wiped", mask: "masked", "wipe off": "wiped off" };
   const text = `${partName(page, partId)} ${words[step] ?? step}`;
   return outbox.add(page.head.id, [{ kind: "step_done", body: { part_ids: [partId], step } }], text);
+}
+
+/** A check of the step list, seen right or not right, for all parts that are worked alike. */
+export function stepChecked(page: JobPage, partIds: string[], work: Schemas["Work"], held: boolean): Promise<string[]> {
+  const body = { part_ids: partIds, step: work.log || "other", check_id: work.key, grit: work.grit ? `P${work.grit}` : null };
+  return outbox.add(page.head.id, [{ kind: held ? "step_done" : "step_failed", body }], `${work.name}: ${held ? "right" : "not right"}`);
 }
 
 export function tapeOff(page: JobPage, partId: string, result: string): Promise<string[]> {

@@ -11,7 +11,7 @@ import { typed } from "./units";
 export type PartRow = {
   id: string | null; name: string; area: string; substrate: string; condition: string; count: string; as_set: boolean;
   shape: string; measures: Record<string, string>; damage: string; set_name: string; shape_text: string;
-  faces: Record<Facing, string>;
+  faces: Record<Facing, string>; bare: string;
 };
 export type LayerRow = { sheet_id: string; coats: string; um: string };
 export type Facing = "up" | "side" | "down" | "inside";
@@ -29,6 +29,12 @@ export class Draft {
   place = $state(session.who?.places[0]?.id ?? "");
   parts = $state<PartRow[]>([]);
   survive = $state<string[]>([]);
+  features = $state<string[]>([]);
+  dark = $state(false);
+  /** What the finish is to be, in words of the survey. */
+  wanted = $state<string[]>([]);
+  /** How the surface is prepared, as the server names it; empty: as it is found. */
+  prep = $state<Record<Side, string>>({ a: "", b: "" });
   a = $state<LayerRow[]>([]);
   b = $state<LayerRow[]>([]);
   chosen = $state<Side>("a");
@@ -57,13 +63,16 @@ export class Draft {
     this.customer = data.customer;
     this.place = data.place_id;
     this.survive = data.parts.flatMap((p) => p.must_survive ?? []).filter((x, i, all) => all.indexOf(x) === i);
+    this.features = data.parts.flatMap((p) => p.features ?? []).filter((x, i, all) => all.indexOf(x) === i);
+    this.dark = data.parts.some((p) => p.dark);
+    this.prep = { a: data.choices?.prep ?? "", b: "" };
     this.parts = data.parts.map((p) => {
       const faces = noFaces();
       for (const f of p.faces ?? []) faces[f.facing] = field("m2", f.area_m2, 3);
       return {
         id: copy ? null : (p.id ?? null), name: p.name, area: field("m2", p.area_m2, 4), substrate: p.substrate, condition: p.condition,
         count: String(p.count), as_set: false, shape: "", measures: {}, damage: copy ? "" : p.damage, set_name: p.set_name,
-        shape_text: p.shape_text, faces,
+        shape_text: p.shape_text, faces, bare: field("mm", p.bare_mm),
       };
     });
     this.a = data.layers.map((l) => ({ sheet_id: l.sheet_id, coats: String(l.coats), um: field("um", l.target_um) }));
@@ -76,7 +85,7 @@ export class Draft {
     const last = this.parts.at(-1);
     this.parts.push({
       id: null, name: "", area: "", substrate: last?.substrate ?? "sound_paint", condition: last?.condition ?? "", count: "1", as_set: false,
-      shape: "", measures: {}, damage: "", set_name: "", shape_text: "", faces: noFaces(),
+      shape: "", measures: {}, damage: "", set_name: "", shape_text: "", faces: noFaces(), bare: "",
     });
   }
 
@@ -118,7 +127,7 @@ export class Draft {
     return {
       id: p.id, name: p.name.trim() || "part", area_m2: !p.shape && m2 > 0 ? m2 : null, substrate: p.substrate, condition: p.condition,
       count: Number.isInteger(count) && count > 0 ? count : 1, as_set: p.as_set, shape: p.shape, measures: p.shape ? measures : {}, faces,
-      must_survive: this.survive, damage: p.damage, set_name: p.set_name, shape_text: p.shape ? "" : p.shape_text,
+      must_survive: this.survive, features: this.features, dark: this.dark, bare_mm: p.bare.trim() && entered("mm", p.bare) >= 0 ? entered("mm", p.bare) : null, damage: p.damage, set_name: p.set_name, shape_text: p.shape ? "" : p.shape_text,
     };
   }
 
@@ -153,6 +162,10 @@ export class Draft {
     return "";
   }
 
+  prepWords(side: Side): string {
+    return this.prep[side].split("+").map((id) => this.survey?.preps.find((p) => p.id === id)?.name ?? id).join(", then ");
+  }
+
   words(side: Side): string {
     return this.layers(side).map((l) => `${l.coats} × ${this.sheet(l.sheet_id)?.name}`).join(", ");
   }
@@ -161,6 +174,7 @@ export class Draft {
     const other: Side = this.chosen === "a" ? "b" : "a";
     const choices: Record<string, string> = {};
     if (this[other].length) choices.rejected = this.words(other);
+    if (this.prep[this.chosen]) choices.prep = this.prep[this.chosen];
     if (this[other].length && this.rejectedWhy.trim()) choices.rejected_why = this.rejectedWhy.trim();
     return {
       parts: this.parts.map((p) => ({ ...this.#part(p), name: p.name })),

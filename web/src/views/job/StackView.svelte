@@ -5,6 +5,7 @@
   import { duration, show } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
   import Revise from "../survey/Revise.svelte";
+  import Steps from "./Steps.svelte";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
@@ -57,6 +58,7 @@
       {/each}
     </aside>
   </div>
+  <Steps {page} />
 {/if}
 
 <style>

@@ -8,7 +8,7 @@
   let page = $state.raw<Schemas["ShopPage"] | null>(null);
   let refusal = $state("");
   let said = $state("");
-  let shop = $state({ name: "", time_zone: "", opens: "", closes: "", painters: "1", guns: "2", air: "", rh: "", currency: "", voc: "", lessWater: true });
+  let shop = $state({ name: "", time_zone: "", opens: "", closes: "", painters: "1", guns: "2", air: "", rh: "", currency: "", voc: "", lessWater: true, has: [] as string[] });
   let person = $state({ username: "", password: "", role: "painter" });
   let place = $state<{ name: string; has_probe: boolean; outdoors: boolean; holds: number | null }>({ name: "", has_probe: false, outdoors: false, holds: null });
   let prefs = $state({ ...session.who!.preferences, comb: "" });
@@ -25,6 +25,7 @@
       name: s.name, time_zone: s.time_zone, opens: s.opens.slice(0, 5), closes: s.closes.slice(0, 5), painters: String(s.painters), guns: String(s.guns),
       air: field("degc", s.default_air_degc), rh: String(Math.round(s.default_rh_frac * 100)), currency: s.currency,
       voc: s.voc_limit_g_per_l == null ? "" : String(s.voc_limit_g_per_l), lessWater: s.voc_less_water,
+      has: s.has ?? [],
     };
     prefs.comb = prefs.comb_um.map((t) => field("um", t)).join(" ");
   }
@@ -49,7 +50,7 @@
     if (voc !== null && !Number.isFinite(voc)) return void (refusal = `VOC limit: "${shop.voc}" given, expected g/l, or nothing.`);
     const body = {
       name: shop.name, time_zone: shop.time_zone, opens: shop.opens, closes: shop.closes, painters, guns, default_air_degc: air, default_rh_frac: rh,
-      currency: shop.currency.trim().toUpperCase(), voc_limit_g_per_l: voc, voc_less_water: shop.lessWater,
+      currency: shop.currency.trim().toUpperCase(), voc_limit_g_per_l: voc, voc_less_water: shop.lessWater, has: shop.has.length || page?.shop.has ? shop.has : null,
     };
     const { error } = await api.PUT("/api/shop", { body });
     if (answer(error, "Kept. Plans follow with the next entry.")) await session.look();
@@ -115,6 +116,10 @@
         <label>Currency <input bind:value={shop.currency} maxlength="3" disabled={!owner} /></label>
         <label>VOC limit here, g/l <input inputmode="decimal" bind:value={shop.voc} placeholder="none set" disabled={!owner} /></label>
         <label class="tick"><input type="checkbox" bind:checked={shop.lessWater} disabled={!owner} /> counted less water</label>
+        <fieldset class="wide"><legend>What holds here, for the rules to count on</legend>
+          {#each Object.entries(page?.facts ?? {}) as [id, words] (id)}
+            <label class="tick"><input type="checkbox" value={id} bind:group={shop.has} disabled={!owner} /> {words}</label>
+          {/each}</fieldset>
         {#if owner}<button class="btn go">Keep</button>{:else}<p class="mute wide">Only the owner changes these.</p>{/if}
       </form>
       <p class="mute">The usual air is what clocks assume, ± 2 K, where nobody has measured. Plans keep to the hours.</p>

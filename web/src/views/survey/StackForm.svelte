@@ -3,6 +3,7 @@
   import { api, type Finding, inWords, type Schemas } from "../../api/client";
   import type { Draft, Side } from "../../lib/draft.svelte";
   import { unit } from "../../lib/format";
+  import Suggest from "./Suggest.svelte";
 
   type Verdicts = { findings: Finding[]; summary: Schemas["Summary"] | null };
   type Props = { draft: Draft; told: Record<Side, Verdicts>; refusal: (text: string) => void };
@@ -14,16 +15,16 @@
   let asked = 0;
   $effect(() => {
     const parts = draft.rough();
-    const jobs = (["a", "b"] as const).map((s) => ({ s, layers: draft.layers(s) }));
+    const jobs = (["a", "b"] as const).map((s) => ({ s, layers: draft.layers(s), prep: draft.prep[s] }));
     if (!draft.shelf.length) return;
     const mine = ++asked;
     const wait = setTimeout(() => {
-      for (const { s, layers } of jobs) {
+      for (const { s, layers, prep } of jobs) {
         if (!layers.length) {
           told[s] = { findings: [], summary: null };
           continue;
         }
-        void api.POST("/api/judge", { body: { parts, layers } }).then(({ data, error }) => {
+        void api.POST("/api/judge", { body: { parts, layers, prep } }).then(({ data, error }) => {
           if (mine !== asked) return;
           if (data) told[s] = data;
           else refusal(inWords(error));
@@ -45,6 +46,8 @@
     {/each}
     <span class="mute">From the surface up. A second stack is optional: it is laid beside the first.</span>
   </div>
+  <Suggest {draft} {side} {refusal} />
+  {#if draft.prep[side]}<p>Prepared first: <b>{draft.prepWords(side)}</b>. <button type="button" class="btn small" onclick={() => (draft.prep[side] = "")}>As it is found</button></p>{/if}
   {#each draft[side] as l, i (i)}
     {@const sheet = draft.sheet(l.sheet_id)}
     <div class="layer">

@@ -25,6 +25,9 @@
     const { data, error } = await api.POST("/api/area", { body: { shape: p.shape, measures } });
     told[i] = data ? `${area(data.value)} each` : ((error as unknown as { detail?: string })?.detail ?? "");
   }
+  function mark(id: string): void {
+    draft.features = draft.features.includes(id) ? draft.features.filter((x) => x !== id) : [...draft.features, id];
+  }
   function toggle(id: string): void {
     draft.survive = draft.survive.includes(id) ? draft.survive.filter((x) => x !== id) : [...draft.survive, id];
   }
@@ -37,6 +40,15 @@
       <button type="button" class="btn small" class:go={draft.survive.includes(x.id)} aria-pressed={draft.survive.includes(x.id)} onclick={() => toggle(x.id)}>{x.name}</button>
     {/each}
   </div>
+  <details open={draft.features.length > 0 || draft.dark}>
+    <summary>Anything it is or hides{draft.features.length ? `: ${draft.features.length} marked` : ""}</summary>
+    <div class="row wrap" role="group" aria-label="It is or hides">
+      <button type="button" class="btn small" class:go={draft.dark} aria-pressed={draft.dark} onclick={() => (draft.dark = !draft.dark)}>a dark colour is wanted</button>
+      {#each (draft.survey?.features ?? []).filter((x) => x.kind === "any" || x.kind === draft.kind || draft.features.includes(x.id)) as x (x.id)}
+        <button type="button" class="btn small" class:go={draft.features.includes(x.id)} aria-pressed={draft.features.includes(x.id)} onclick={() => mark(x.id)}>{x.name}</button>
+      {/each}
+    </div>
+  </details>
   {#each draft.parts as p, i (i)}
     <div class="part">
       <label>Part {i + 1} <input bind:value={p.name} placeholder="Tailgate" /></label>
@@ -60,6 +72,7 @@
         {#if p.shape_text && !p.shape}<p class="wide mute">Measured as {p.shape_text}.</p>{/if}
         <label>How many <input inputmode="numeric" bind:value={p.count} /></label>
         <label class="tick"><input type="checkbox" bind:checked={p.as_set} /> each a part of its own, one tap for all</label>
+        <label>Bare patches up to, {unit("mm")} <input inputmode="decimal" bind:value={p.bare} placeholder="none" /></label>
         <label>Condition <input bind:value={p.condition} placeholder="abraded P80" /></label>
         <label class="wide">Damage already there <input bind:value={p.damage} placeholder="crease at the left corner, before any work" /></label>
         {#each FACINGS as f (f)}<label>Facing {f}, {unit("m2")} <input inputmode="decimal" bind:value={p.faces[f]} /></label>{/each}
@@ -73,6 +86,7 @@
 <style>
   .survey { display: grid; gap: 10px; }
   label { font-weight: 640; font-size: 14px; }
+  summary { font-weight: 640; min-height: 36px; }
   .row { display: flex; gap: 8px; align-items: center; }
   .wrap { flex-wrap: wrap; }
   .part { display: grid; grid-template-columns: 1.2fr 100px 1.9fr auto auto; gap: 10px; align-items: end; }

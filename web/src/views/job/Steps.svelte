@@ -1,0 +1,41 @@
+<script lang="ts">
+  /** The steps of a job, part by part; a check is ticked or failed, and that goes on the log. */
+  import { api, inWords, type JobPage, type Schemas } from "../../api/client";
+  import { stepChecked } from "../../lib/actions";
+  import { session } from "../../lib/session.svelte";
+  import WorkList from "../survey/WorkList.svelte";
+
+  type Props = { page: JobPage };
+  let { page }: Props = $props();
+  let groups = $state.raw<Schemas["PartWork"][]>([]);
+  let refusal = $state("");
+  let asked = 0;
+  $effect(() => {
+    void page.state.through_seq;
+    const mine = ++asked;
+    void api.GET("/api/jobs/{job_id}/work", { params: { path: { job_id: page.head.id } } }).then(({ data, error }) => {
+      if (mine !== asked) return;
+      groups = data ?? groups;
+      refusal = data ? "" : inWords(error);
+    }).catch((e: unknown) => (refusal = inWords(e)));
+  });
+</script>
+
+{#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
+{#each groups as g (g.part_ids.join())}
+  <section aria-label={`Steps for ${g.names.join(", ")}`}>
+    <h2>{g.names.join(", ")}: {g.steps.length} steps</h2>
+    {#if g.waits_for}<p class="waits"><b>Waits:</b> {g.waits_for}</p>{/if}
+    <WorkList steps={g.steps} look={session.mayWrite ? (work, held) => void stepChecked(page, g.part_ids, work, held) : undefined} />
+    {#if g.schools.length}<details><summary>Where painters differ here</summary>
+      {#each g.schools as s (s.id)}<p><b>{s.ask}</b> {#each s.ways as w, i (w.name)}{i ? "; " : ""}<b>{w.name}</b>: {w.wins}{/each}.</p>{/each}</details>{/if}
+  </section>
+{/each}
+
+<style>
+  section { padding: 12px 24px 20px; display: grid; gap: 8px; border-top: 2px solid var(--ink); }
+  .waits { border-left: 6px solid var(--ink); padding-left: 10px; }
+  .refusal { padding: 8px 24px; }
+  details p { margin: 6px 0; font-size: 14px; }
+  summary { font-weight: 640; min-height: 32px; }
+</style>

@@ -1,0 +1,98 @@
+<script lang="ts">
+  /** What the finish is to be, and the best few stacks the shelf holds for it, side by side with why not others. */
+  import { api, inWords, type Schemas } from "../../api/client";
+  import LayerSection from "../../figures/LayerSection.svelte";
+  import type { Draft, Side } from "../../lib/draft.svelte";
+  import { duration, field, money } from "../../lib/format";
+  import WorkList from "./WorkList.svelte";
+
+  type Props = { draft: Draft; side: Side; refusal: (text: string) => void };
+  let { draft, side, refusal }: Props = $props();
+  let answer = $state.raw<Schemas["SuggestOut"] | null>(null);
+  let busy = $state(false);
+  let open = $state<number | null>(null);
+  const group = $derived(draft.survey?.substrates.find((s) => s.id === draft.parts[0]?.substrate)?.group ?? "");
+
+  function toggle(id: string): void {
+    draft.wanted = draft.wanted.includes(id) ? draft.wanted.filter((x) => x !== id) : [...draft.wanted, id];
+    answer = null;
+  }
+  async function ask(): Promise<void> {
+    busy = true;
+    open = null;
+    const { data, error } = await api.POST("/api/suggest", { body: { parts: draft.rough(), wanted: draft.wanted } }).catch((e: unknown) => ({ data: undefined, error: e }));
+    busy = false;
+    refusal(data ? "" : inWords(error));
+    answer = data ?? null;
+  }
+  const section = (c: Schemas["CandidateOut"]) => c.layers.flatMap((l) => {
+    const sheet = draft.sheet(l.sheet_id);
+    return sheet ? [{ sheet, coats: l.coats, um: l.target_um ?? 0 }] : [];
+  });
+  const tallest = $derived(Math.max(1, ...(answer?.best ?? []).map((c) => section(c).reduce((sum, l) => sum + l.um, 0))));
+  function take(c: Schemas["CandidateOut"]): void {
+    draft[side] = c.layers.map((l) => ({ sheet_id: l.sheet_id, coats: String(l.coats), um: field("um", l.target_um) }));
+    draft.prep[side] = c.prep;
+  }
+  const taken = (c: Schemas["CandidateOut"]) => draft.prep[side] === c.prep && draft[side].map((l) => l.sheet_id).join() === c.layers.map((l) => l.sheet_id).join();
+</script>
+
+<div class="suggest">
+  <div class="row" role="group" aria-label="The finish is to be">
+    <b>The finish is to be</b>
+    {#each draft.survey?.finishes ?? [] as f (f.id)}
+      <button type="button" class="btn small" class:go={draft.wanted.includes(f.id)} aria-pressed={draft.wanted.includes(f.id)} onclick={() => toggle(f.id)}>{f.name}</button>
+    {/each}
+  </div>
+  <div class="row"><button type="button" class="btn" disabled={busy || !draft.wanted.length} onclick={ask}>{busy ? "Looking through the shelf" : "What would go on it?"}</button>
+    {#if answer}<p class="mute">{answer.legal === 0 ? "None" : answer.legal} that no rule stops{answer.legal > answer.best.length ? `, the best ${answer.best.length} side by side` : ""}.</p>{/if}</div>
+  {#if answer?.missing}<p class="none"><b>{answer.missing}</b></p>{/if}
+  {#if answer?.best.length}
+    <div class="best">
+      {#each answer.best as c, i (c.prep + c.layers.map((l) => l.sheet_id).join())}
+        <article class:taken={taken(c)}>
+          <h3>{section(c).map((l) => l.sheet.name).join(", ")}</h3>
+          <div class="drawn"><LayerSection layers={section(c)} substrate={c.prep_words.length ? c.prep_words.join(", then ") : "as found"} {group} narrow scale_um={tallest} joins={[]} /></div>
+          <dl>
+            <dt>First</dt><dd>{c.prep_words.length ? c.prep_words.join(", then ") : "clean and key it as found"}</dd>
+            <dt>In use after</dt><dd>{duration(c.ready_s)}</dd>
+            <dt>{c.lived ? "Lasted here" : "Said to last"}</dt><dd>{c.life_s == null ? "nobody says" : duration(c.life_s)}</dd>
+            <dt>Paint, each m²</dt><dd>{c.cost_per_m2 == null ? "a price is missing" : money(c.cost_per_m2)}</dd>
+            <dt>Breathing</dt><dd>{c.air_fed ? "air-fed mask" : "as the sheet says"}</dd>
+          </dl>
+          {#each c.findings.filter((f) => f.severity === "warn") as f (f.rule_id + f.position)}<p class="warn"><b>Mind: {f.what}</b> {f.instead}</p>{/each}
+          <div class="row"><button type="button" class="btn small" class:go={taken(c)} aria-pressed={taken(c)} onclick={() => take(c)}>{taken(c) ? "Taken" : "Take it"}</button>
+            <button type="button" class="btn small" aria-expanded={open === i} onclick={() => (open = open === i ? null : i)}>{c.work.length} steps</button></div>
+        </article>
+      {/each}
+    </div>
+    {#if open !== null && answer.best[open]}<WorkList steps={answer.best[open]!.work.map((work) => ({ work, held: null }))} />{/if}
+  {/if}
+  {#if answer?.schools.length && answer.best.length}
+    <details><summary>Where painters differ here</summary>
+      {#each answer.schools as s (s.id)}<p><b>{s.ask}</b> {#each s.ways as w, i (w.name)}{i ? "; " : ""}<b>{w.name}</b>: {w.wins}{/each}.</p>{/each}
+    </details>
+  {/if}
+  {#if answer?.rejected.length}
+    <details open={!answer.best.length}><summary>Why not others, straight on it as found</summary>
+      {#each answer.rejected as r (r.rule_id)}<p><b>{r.names.join(", ")}.</b> {r.why} {r.instead}</p>{/each}
+    </details>
+  {/if}
+</div>
+
+<style>
+  .suggest { display: grid; gap: 10px; border-bottom: 1px solid var(--rule); padding-bottom: 12px; }
+  .row { display: flex; gap: 8px; align-items: center; flex-wrap: wrap; }
+  .best { display: grid; grid-template-columns: repeat(auto-fit, minmax(200px, 1fr)); gap: 12px; align-items: stretch; }
+  article { border: 1px solid var(--edge); padding: 10px; display: grid; gap: 8px; align-content: start; min-width: 0; }
+  article.taken { box-shadow: inset 0 4px var(--ink); }
+  h3 { font-size: 17px; line-height: 1.15; min-height: 2.3em; }
+  .drawn { max-height: 220px; overflow: hidden; display: grid; }
+  dl { display: grid; grid-template-columns: auto 1fr; gap: 2px 10px; font-size: 14px; margin: 0; }
+  dt { color: var(--ink2); }
+  dd { margin: 0; font-weight: 620; }
+  .warn { border-left: 6px solid var(--ink); padding-left: 8px; font-size: 14px; }
+  .none { border-left: 6px solid var(--ink); padding-left: 10px; }
+  details p { margin: 6px 0; font-size: 14px; }
+  summary { font-weight: 640; min-height: 32px; }
+</style>
