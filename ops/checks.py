@@ -73,6 +73,7 @@ def bench(words: list[str]) -> int:
             "--noinput",
             "e2e.bench",
             "e2e.bench_plan",
+            "e2e.bench_stack",
             *words,
         ]
         return subprocess.run([str(c) for c in command], cwd=ROOT, env=env, check=False).returncode

@@ -187,6 +187,7 @@ FINISHES: dict[str, str] = {
     "primed": "primed, ready for paint",
     "boot": "a sealed boot",
     "guard": "a bonded guard",
+    "grip": "grip under foot",
 }
 
 

@@ -15,6 +15,7 @@ from coatlog.core.stack.preps import PREPS, path_words
 from coatlog.core.stack.rules import Finding
 from coatlog.core.stack.schools import School, schools_for
 from coatlog.core.stack.surfaces import EXPOSURES, FEATURES, SUBSTRATES
+from coatlog.core.stack.templates import TEMPLATES, Template
 from coatlog.core.stack.worklist import Work, worklist
 from coatlog.core.why import Figure
 from coatlog.errors import Refused
@@ -137,6 +138,7 @@ class SurveyOut(Schema):
     features: list[FeatureOut]
     finishes: list[ChoiceOut]
     preps: list[ChoiceOut]
+    templates: list[Template]
     shapes: list[ShapeOut]
 
 
@@ -153,6 +155,7 @@ def get_survey(request: HttpRequest) -> SurveyOut:
         features=[FeatureOut(id=k, name=v.name, kind=v.kind) for k, v in FEATURES.items()],
         finishes=[ChoiceOut(id=k, name=v) for k, v in FINISHES.items()],
         preps=[ChoiceOut(id=p.id, name=p.name) for p in PREPS],
+        templates=list(TEMPLATES),
         shapes=[
             ShapeOut(
                 id=s.id,

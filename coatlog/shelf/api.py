@@ -24,6 +24,7 @@ from coatlog.shop.api import SessionOut, session_of
 from coatlog.shop.auth import member_of
 
 from . import services
+from .table import write_table
 
 router = Router()
 
@@ -74,6 +75,27 @@ def post_sheet_file(request: HttpRequest, file: File[UploadedFile]) -> SheetOut:
         raise Refused.field("file", size, "8 MB at most", f"{name} is {size}. Expected 8 MB at most.")
     data = services.read_sheet(member, file.read(), name)
     return _sheet_out(services.take_sheet(member, data, now=clock.now()), services.prices_of(member.shop))
+
+
+@router.post("/sheets/table", response=list[SheetOut], operation_id="import_table")
+def post_table(request: HttpRequest, file: File[UploadedFile]) -> list[SheetOut]:
+    """Many sheets as CSV, all of them or none."""
+    member = member_of(request)
+    name = file.name or "file"
+    if file.size is None or file.size > settings.UPLOAD_LIMIT_BYTES:
+        raise Refused.field("file", f"{(file.size or 0) / 1e6:.1f} MB", "8 MB at most")
+    taken = services.take_table(member, file.read(), name, now=clock.now())
+    prices = services.prices_of(member.shop)
+    return [_sheet_out(s, prices) for s in taken]
+
+
+@router.get("/sheets/table", response=str, operation_id="export_table")
+def get_table(request: HttpRequest) -> HttpResponse:
+    """The newest sheet of every material as CSV, to be changed and taken in again."""
+    text = write_table(services.latest_sheets(member_of(request).shop))
+    response = HttpResponse(text, content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = 'attachment; filename="shelf.csv"'
+    return response
 
 
 @router.get("/sheets/{sheet_id}", response=dict[str, Any], operation_id="export_sheet")

@@ -8,6 +8,8 @@ from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
+from django.db import transaction
+
 from coatlog.core.codec import from_plain, to_plain
 from coatlog.core.errors import CoreError
 from coatlog.core.run.facts import METHODS
@@ -16,6 +18,7 @@ from coatlog.errors import NotFound, NotPermitted, Refused
 from coatlog.shop.models import Member, Shop
 
 from .models import Price, SheetDoc
+from .table import read_table
 
 __all__ = [
     "add_sheet",
@@ -26,6 +29,7 @@ __all__ = [
     "set_price",
     "sheets_by_id",
     "take_sheet",
+    "take_table",
 ]
 
 TYPICAL = Path(__file__).parent / "typical"
@@ -78,6 +82,26 @@ def read_sheet(owner: Member, data: bytes, file_name: str) -> Any:
     except (UnicodeDecodeError, ValueError) as bad:
         told = f"{file_name}: not JSON in UTF-8. {str(bad)[:120]}"
         raise Refused.field("file", str(bad)[:120], "a sheet as JSON", told) from None
+
+
+@transaction.atomic
+def take_table(owner: Member, data: bytes, file_name: str, *, now: int) -> list[Sheet]:
+    """Sheets of a table, all or none.  Raises NotPermitted, Refused naming row and field."""
+    _only_owner(owner)
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as bad:
+        raise Refused.field("file", str(bad)[:120], "CSV in UTF-8", f"{file_name}: not UTF-8.") from None
+    out = []
+    for n, doc in enumerate(read_table(text, file_name), 2):
+        try:
+            out.append(take_sheet(owner, doc, now=now))
+        except Refused as refusal:
+            wrong = refusal.errors[0]
+            where, given, wanted = wrong["field"], wrong["given"], wrong["expected"]
+            told = f"{file_name}, row {n}, {where}: {given!r} given, expected {wanted}."
+            raise Refused.field(f"row {n}: {where}", given, wanted, told) from None
+    return out
 
 
 def load_typical(shop: Shop, *, now: int) -> list[Sheet]:

@@ -18,15 +18,14 @@ from ..run.service import PartService
 from ..run.states import JobState, NextTask, PartState
 from ..run.timeline import Timeline
 from ..sheet import Sheet
+from ..stack.steps import STEPS
 from .problem import Bay, Edge, Interval, Link, Pot, Problem, ToDo, link_windows
 
-__all__ = ["FIX_STEPS", "STEP_TIMES", "UNMASK_S", "Room", "problem"]
+__all__ = ["FIX_STEPS", "UNMASK_S", "Room", "problem"]
 
 UNMASK_S = 300
-#: Assumed: (least, for each m²) [s].
-STEP_TIMES: dict[str, tuple[int, int]] = {"mask": (300, 300), "abrade": (300, 480), "wipe": (120, 90)}
 FIX_STEPS = ("abrade", "wipe")
-OTHER_STEP = (300, 180)
+OTHER_STEP = STEPS["wash"]  # for what has no step of its own
 KEY_VALID_S = 24 * 3600  # assumed, where a sheet is silent
 BARE_METAL_S = 4 * 3600  # common practice, no published source
 
@@ -283,14 +282,13 @@ def _add_steps(
     part = facts.part(part_id)
     last: str | None = after
     for step in steps:
-        least_s, per_m2_s = STEP_TIMES.get(step, OTHER_STEP)
         task = ToDo(
             key=f"{part_id}/step/{step}{'-' + key if key else ''}",
             kind="step",
             part_id=part_id,
             job_id=work.job_id,
             label=f"{part.name}, {step}",
-            duration_s=max(least_s, round(per_m2_s * part.area_m2 * part.count)),
+            duration_s=STEPS.get(step, OTHER_STEP).takes_s(part.area_m2 * part.count),
             windows=windows,
             place_id=part.place_id,
         )

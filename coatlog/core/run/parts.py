@@ -115,8 +115,8 @@ class _PartFreezer:
         self.records = self._merged(sorted(records, key=lambda r: (r.started_at, r.coat_id)))
         self.steps = [
             (at, step)
-            for at, step, part_ids in b.steps
-            if part.id in part_ids and at >= b.failed.get((part.id, step), at)
+            for i, (at, step, part_ids) in enumerate(b.steps)
+            if part.id in part_ids and i >= b.failed.get((part.id, step), 0)  # failed later: not done
         ]
         self.layers = self.facts.layers_of(part.id)
 

@@ -123,7 +123,7 @@ def _step_done(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str
 def _step_failed(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     """A check that does not hold: the step is as if it had not been done, and is to be done again."""
     for part_id in body.part_ids:
-        b.failed[part_id, body.step] = e.at_true
+        b.failed[part_id, body.step] = len(b.steps)
     if body.check_id is not None:
         b.step_checks.append((body.check_id, False, body.part_ids))
     return None

@@ -41,6 +41,11 @@ class Candidate:
     score: float
 
     @property
+    def top(self) -> str:
+        """The material it ends with."""
+        return self.layers[-1].sheet.material_id
+
+    @property
     def warns(self) -> int:
         """How many warnings and pieces of advice stand against it."""
         return sum(f.severity != "stop" for f in self.findings)
@@ -167,14 +172,14 @@ def suggest(
         found = [c for c in found if _materials(c) in legal]
     plain = [c for c in found if not _needless(c, found)]
     plain.sort(key=lambda c: (c.score, c.key))
-    best: list[Candidate] = []
+    # Side by side stand stacks that differ in their finish; only then those that differ in their way.
+    by_top: dict[str, Candidate] = {}
     for c in plain:
-        # Side by side stand stacks that differ in their finish or their way, not in a primer.
-        same = [b for b in best if b.layers[-1].sheet.material_id == c.layers[-1].sheet.material_id]
-        if len(same) < (1 if len(best) < few - 1 else 2) and len(best) < few:
-            best.append(c)
+        by_top.setdefault(c.top, c)
+    firsts = list(by_top.values())
+    best = firsts[:few] + [c for c in plain if c not in firsts][: max(0, few - len(firsts))]
     return Suggestion(
-        best=tuple(best),
+        best=tuple(sorted(best, key=lambda c: (c.score, c.key))),
         legal=len(found),
         rejected=_rejected(survey, shelf, wanted),
         missing="" if found else _missing(survey, shelf, wanted),

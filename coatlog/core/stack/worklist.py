@@ -70,7 +70,7 @@ def worklist(
 ) -> tuple[Work, ...]:
     """Everything to do in working order, from the look at it to the clean gun."""
     out: list[Work] = []
-    schools = {d.step: p.school for p in path for d in p.steps if p.school}
+    schools = {_heart(p): p.school for p in path if p.school}
 
     def add(done: Done, position: int) -> None:
         step = STEPS[done.step]
@@ -102,6 +102,11 @@ def worklist(
     for name in _last(survey, layers):
         add(Done(name), len(layers) - 1)
     return tuple(out)
+
+
+def _heart(prep: Prep) -> str:
+    """The step a preparation is named for."""
+    return next((d.step for d in prep.steps if STEPS[d.step].kind == "strip"), prep.steps[-1].step)
 
 
 def _coats(x: StackLayer, i: int) -> Work:
@@ -146,6 +151,8 @@ def first(survey: Survey, path: Sequence[Prep], layer: StackLayer) -> StackLayer
 
 def _cleaning(ground: str, sheet: Sheet) -> tuple[str, ...]:
     group = SUBSTRATES[ground].group
+    if SUBSTRATES[ground].rust:
+        return ("wash", "loosen_rust", "dry", "degrease")
     if sheet.build == "bonded" or sheet.properties.family == "strip_primer":
         return ("dry_fit", "tape_out", "wash", "wipe_alcohol")
     if group == "glass":

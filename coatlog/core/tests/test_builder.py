@@ -14,6 +14,7 @@ from coatlog.core.sheet import FINISHES, Sheet
 from coatlog.core.stack.builder import gives, legal_stacks, suggest
 from coatlog.core.stack.rules import Survey, judge
 from coatlog.core.stack.surfaces import EXPOSURES, FEATURES, SUBSTRATES
+from coatlog.core.stack.templates import TEMPLATES
 
 from .enumerated import every_stack, seeded_shelf
 from .test_stack import S
@@ -117,3 +118,12 @@ class BuilderTest(unittest.TestCase):
         self.assertNotEqual(lived.best[0].layers[-1].sheet.material_id, worst)
         told = [c for c in lived.best if c.layers[-1].sheet.material_id == worst]
         self.assertTrue(all(c.lived and c.life_s == 30 * 86400 for c in told))
+
+    def test_every_usual_thing_has_a_stack_on_the_typical_shelf(self) -> None:
+        for t in TEMPLATES:
+            with self.subTest(t.id):
+                survey = Survey(substrate=t.substrate, must_survive=t.survives, features=t.features)
+                self.assertTrue(suggest(survey, SHELF, t.wanted).best)
+                self.assertLessEqual({*t.survives}, {*EXPOSURES})
+                for p in t.parts:
+                    self.assertAlmostEqual(sum(p.faces.values()), p.area_m2, places=6)

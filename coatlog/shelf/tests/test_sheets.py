@@ -110,3 +110,31 @@ class SheetTest(TestCase):
             name="Other", time_zone="Europe/London", username="otto", password="long-and-odd-79"
         )
         self.assertEqual(self.signed_in("otto").get(f"/api/sheets/{self.liner['id']}").status_code, 404)
+
+    def table(self, text: str) -> Any:
+        file = SimpleUploadedFile("shelf.csv", text.encode(), content_type="text/csv")
+        return self.client.post("/api/sheets/table", {"file": file})
+
+    def test_the_whole_shelf_goes_out_as_a_table_and_comes_in_as_it_was(self) -> None:
+        before = set(SheetDoc.objects.values_list("sheet_id", flat=True))
+        text = self.client.get("/api/sheets/table").content.decode()
+        r = self.table(text)
+        self.assertEqual((r.status_code, len(r.json())), (200, len(before)), r.content[:300])
+        self.assertEqual(set(SheetDoc.objects.values_list("sheet_id", flat=True)), before)
+
+    def test_a_bad_row_is_named_and_none_is_taken(self) -> None:
+        count = SheetDoc.objects.count()
+        lines = self.client.get("/api/sheets/table").content.decode().split("\r\n")
+        columns = lines[0].split(",")
+        renamed = [x.replace("base-coat", "base-coat-9") for x in lines]
+        for bad, told in (
+            ([*renamed, lines[1].replace("0.85", "85")], f"row {len(renamed)}: limits.rh_max_frac"),
+            ([lines[0] + ",fi lm", *lines[1:]], "column fi lm"),
+            ([lines[0], lines[1] + ",more"], "row 2"),
+            ([",".join(columns[1:]), lines[1]], "column material_id"),
+            ([lines[0]], "rows"),
+        ):
+            r = self.table("\r\n".join(x for x in bad if x))
+            self.assertEqual(r.status_code, 422, told)
+            self.assertEqual(r.json()["errors"][0]["field"], told)
+        self.assertEqual(SheetDoc.objects.count(), count)

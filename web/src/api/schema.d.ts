@@ -633,6 +633,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Table
+         * @description The newest sheet of every material as CSV, to be changed and taken in again.
+         */
+        get: operations["export_table"];
+        put?: never;
+        /**
+         * Post Table
+         * @description Many sheets as CSV, all of them or none.
+         */
+        post: operations["import_table"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/{sheet_id}": {
         parameters: {
             query?: never;
@@ -3453,6 +3477,8 @@ export interface components {
             shapes: components["schemas"]["ShapeOut"][];
             /** Substrates */
             substrates: components["schemas"]["SurfaceOut"][];
+            /** Templates */
+            templates: components["schemas"]["Template"][];
         };
         /**
          * Task
@@ -3511,6 +3537,52 @@ export interface components {
             start_at: number;
             /** Waits Key */
             waits_key?: string | null;
+        };
+        /**
+         * Template
+         * @description Keys of SUBSTRATES, EXPOSURES, FEATURES and FINISHES that such a thing usually has.
+         */
+        Template: {
+            /** Features */
+            features: string[];
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: components["schemas"]["TemplatePart"][];
+            /** Substrate */
+            substrate: string;
+            /** Survives */
+            survives: string[];
+            /** Wanted */
+            wanted: string[];
+        };
+        /**
+         * TemplatePart
+         * @description A part with its usual area [m²]; `faces`: how much of it looks up, to the side, down, inside.
+         */
+        TemplatePart: {
+            /** Area M2 */
+            area_m2: number;
+            /**
+             * As Set
+             * @default false
+             */
+            as_set: boolean;
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /** Faces */
+            faces?: {
+                [key: string]: number;
+            };
+            /** Name */
+            name: string;
         };
         /**
          * ThenStep
@@ -4731,6 +4803,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SheetOut"];
+                };
+            };
+        };
+    };
+    export_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    import_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetOut"][];
                 };
             };
         };

@@ -89,6 +89,24 @@ export class Draft {
     });
   }
 
+  /** The parts, surface and service of a usual thing; what was typed before is replaced. */
+  like(id: string): void {
+    const t = this.survey?.templates.find((x) => x.id === id);
+    if (!t) return;
+    if (t.kind !== "any") this.kind = t.kind;
+    this.survive = [...t.survives];
+    this.features = [...t.features];
+    this.wanted = [...t.wanted];
+    this.parts = t.parts.map((p) => {
+      const faces = noFaces();
+      for (const f of FACINGS) faces[f] = field("m2", p.faces?.[f], 3);
+      return {
+        id: null, name: p.name, area: field("m2", p.area_m2, 3), substrate: t.substrate, condition: "", count: String(p.count ?? 1), as_set: p.as_set ?? false,
+        shape: "", measures: {}, damage: "", set_name: "", shape_text: "", faces, bare: "",
+      };
+    });
+  }
+
   sheet(id: string): Sheet | undefined {
     return this.shelf.find((s) => s.sheet.id === id)?.sheet;
   }

@@ -27,14 +27,15 @@
     event.preventDefault();
     const file = files?.[0];
     said = "";
-    if (!file) return void (refusal = "Choose a file first: a sheet as JSON.");
+    if (!file) return void (refusal = "Choose a file first: a sheet as JSON, or many as CSV.");
     const body = new FormData();
     body.append("file", file);
-    const { data, error } = await api.POST("/api/sheets/import", { body: body as never, bodySerializer: (b) => b as unknown as FormData });
+    const path = file.name.toLowerCase().endsWith(".csv") ? "/api/sheets/table" : "/api/sheets/import";
+    const { data, error } = await api.POST(path, { body: body as never, bodySerializer: (b) => b as unknown as FormData });
     refusal = data ? "" : inWords(error);
     if (!data) return;
     await load();
-    said = `${data.sheet.name} is on the shelf.`;
+    said = Array.isArray(data) ? `${data.length} sheets are on the shelf.` : `${data.sheet.name} is on the shelf.`;
   }
   async function edited(text: string): Promise<void> {
     editing = "";
@@ -90,7 +91,8 @@
       {#if editing === s.sheet.id}<SheetForm sheet={s.sheet} done={(text) => void edited(text)} />{/if}
     </section>
   {/each}
-  {#if session.who?.role === "owner"}<form onsubmit={takeIn}><label>Take in a sheet from a file, JSON <input type="file" accept=".json,application/json" bind:files /></label><button class="btn small">Take in sheet</button></form>{/if}
+  {#if session.who?.role === "owner"}<form onsubmit={takeIn}><label>Take in a sheet as JSON, or many as CSV <input type="file" accept=".json,.csv,application/json,text/csv" bind:files /></label><button class="btn small">Take in</button></form>{/if}
+  <p><a class="line" href="/api/sheets/table" download>All sheets as CSV</a></p>
   <p class="mute">Thickness in {unit("um")}. Values marked typical are of a kind, of no maker.</p>
 </div>
 

@@ -3,7 +3,7 @@
   import { api, inWords, type Schemas } from "../../api/client";
   import LayerSection from "../../figures/LayerSection.svelte";
   import type { Draft, Side } from "../../lib/draft.svelte";
-  import { duration, field, money } from "../../lib/format";
+  import { duration, field, money, um } from "../../lib/format";
   import WorkList from "./WorkList.svelte";
 
   type Props = { draft: Draft; side: Side; refusal: (text: string) => void };
@@ -29,7 +29,6 @@
     const sheet = draft.sheet(l.sheet_id);
     return sheet ? [{ sheet, coats: l.coats, um: l.target_um ?? 0 }] : [];
   });
-  const tallest = $derived(Math.max(1, ...(answer?.best ?? []).map((c) => section(c).reduce((sum, l) => sum + l.um, 0))));
   function take(c: Schemas["CandidateOut"]): void {
     draft[side] = c.layers.map((l) => ({ sheet_id: l.sheet_id, coats: String(l.coats), um: field("um", l.target_um) }));
     draft.prep[side] = c.prep;
@@ -52,8 +51,9 @@
       {#each answer.best as c, i (c.prep + c.layers.map((l) => l.sheet_id).join())}
         <article class:taken={taken(c)}>
           <h3>{section(c).map((l) => l.sheet.name).join(", ")}</h3>
-          <div class="drawn"><LayerSection layers={section(c)} substrate={c.prep_words.length ? c.prep_words.join(", then ") : "as found"} {group} narrow scale_um={tallest} joins={[]} /></div>
+          <div class="drawn"><LayerSection layers={section(c)} substrate={c.prep_words.length ? c.prep_words.join(", then ") : "as found"} {group} narrow joins={[]} /></div>
           <dl>
+            <dt>Coats, film</dt><dd>{c.layers.map((l) => l.coats).join(" + ")}{section(c).some((l) => l.um) ? `, ${um(section(c).reduce((sum, l) => sum + l.um, 0))}` : ""}</dd>
             <dt>First</dt><dd>{c.prep_words.length ? c.prep_words.join(", then ") : "clean and key it as found"}</dd>
             <dt>In use after</dt><dd>{duration(c.ready_s)}</dd>
             <dt>{c.lived ? "Lasted here" : "Said to last"}</dt><dd>{c.life_s == null ? "nobody says" : duration(c.life_s)}</dd>
@@ -87,7 +87,8 @@
   article { border: 1px solid var(--edge); padding: 10px; display: grid; gap: 8px; align-content: start; min-width: 0; }
   article.taken { box-shadow: inset 0 4px var(--ink); }
   h3 { font-size: 17px; line-height: 1.15; min-height: 2.3em; }
-  .drawn { max-height: 220px; overflow: hidden; display: grid; }
+  .drawn { height: 230px; display: grid; background: var(--field); }
+  .drawn :global(svg) { height: 230px; }
   dl { display: grid; grid-template-columns: auto 1fr; gap: 2px 10px; font-size: 14px; margin: 0; }
   dt { color: var(--ink2); }
   dd { margin: 0; font-weight: 620; }

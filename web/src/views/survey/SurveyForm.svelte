@@ -34,6 +34,12 @@
 </script>
 
 <div class="survey">
+  {#if draft.parts.every((p) => p.id === null)}
+    <label class="like">One of the usual things <select value="" onchange={(e) => draft.like(e.currentTarget.value)}>
+      <option value="">pick one, its parts are filled in with usual areas: measure yours</option>
+      {#each draft.survey?.templates.filter((t) => t.kind === draft.kind || t.kind === "any") ?? [] as t (t.id)}<option value={t.id}>{t.name}</option>{/each}
+    </select></label>
+  {/if}
   <div class="row wrap" role="group" aria-label="It must survive">
     <b>It must survive</b>
     {#each draft.survey?.exposures ?? [] as x (x.id)}

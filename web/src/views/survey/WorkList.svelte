@@ -11,7 +11,7 @@
 <ol class="work">
   {#each steps as { work, held }, i (work.key)}
     <li class:held={held === true} class:failed={held === false} class:coat={work.step === "coat"}>
-      <p class="name"><b>{work.name}</b>{#if work.takes_s}<span class="mute"> {duration(work.takes_s)}</span>{/if}</p>
+      <p class="name"><b>{i + 1}. {work.name}</b>{#if work.takes_s}{" "}<span class="mute">{duration(work.takes_s)}</span>{/if}</p>
       <p class="check">{work.step === "coat" ? "" : `Right when ${work.check}.`} {#if work.tools.length}<span class="mute">{work.tools.join(", ")}.</span>{/if}
         {#if work.school}<span class="mute">{work.school}</span>{/if}</p>
       {#each (work.cautions ?? []).filter((c) => !told(i, c)) as c (c)}<p class="haz">{c}</p>{/each}
@@ -27,9 +27,8 @@
 </ol>
 
 <style>
-  .work { margin: 0; padding: 0 0 0 34px; display: grid; gap: 0; }
-  li { border-top: 1px solid var(--rule); padding: 6px 0; display: grid; grid-template-columns: minmax(180px, 0.8fr) 1.4fr auto; gap: 2px 14px; align-items: start; }
-  li::marker { font-weight: 760; }
+  .work { margin: 0; padding: 0; list-style: none; display: grid; gap: 0; }
+  li { border-top: 1px solid var(--rule); padding: 6px 0; display: grid; grid-template-columns: minmax(180px, 1fr) minmax(0, 1.7fr) fit-content(180px); gap: 2px 14px; align-items: start; }
   li.coat { border-top: 3px solid var(--ink); }
   li.held .name b::after { content: ", right"; font-weight: 450; }
   li.failed { background: var(--lift); }

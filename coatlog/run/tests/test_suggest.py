@@ -1,0 +1,108 @@
+"""From survey to a suggested stack to its steps, through the API."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.test import TestCase
+
+from coatlog.jobs.models import Job
+from coatlog.run.models import JobProjection
+from coatlog.shop.models import Shop
+
+from .base import ShopMixin
+
+
+class SuggestTest(ShopMixin, TestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.client = self.signed_in("owner1")
+
+    def part(self, **over: Any) -> dict[str, Any]:
+        return {"name": "Sill", "area_m2": 0.6, "substrate": "rusty_steel", **over}
+
+    def suggest(self, *parts: dict[str, Any], wanted: tuple[str, ...] = ("texture",)) -> Any:
+        return self.post(self.client, "/api/suggest", {"parts": list(parts), "wanted": list(wanted)})
+
+    def made(self, part: dict[str, Any], best: dict[str, Any]) -> Any:
+        data = {
+            "title": "Sill", "asset": "Van", "asset_kind": "road", "place_id": str(self.place.pk),
+            "parts": [part], "layers": best["layers"], "choices": {"prep": best["prep"]},
+        }  # fmt: skip
+        return self.post(self.client, "/api/jobs", data)
+
+    def test_what_is_suggested_is_taken_as_it_stands_and_the_surface_alone_is_stopped(self) -> None:
+        part = self.part(must_survive=["stones", "rain"])
+        answer = self.suggest(part).json()
+        self.assertGreater(len(answer["best"]), 1)
+        for best in answer["best"]:
+            self.assertFalse([f for f in best["findings"] if f["severity"] == "stop"])
+            r = self.made(part, best)
+            self.assertEqual(r.status_code, 200, r.content)
+        prepared = next(b for b in answer["best"] if b["prep"])
+        r = self.made(part, {**prepared, "prep": ""})
+        self.assertEqual(r.status_code, 409)
+        self.assertIn("bare_metal.rated", {e["rule_id"] for e in r.json()["errors"]})
+
+    def test_layers_have_to_suit_every_part(self) -> None:
+        steel = self.suggest(self.part(substrate="bare_steel"), wanted=("colour", "gloss")).json()
+        both = self.suggest(
+            self.part(substrate="bare_steel"), self.part(substrate="sound_paint"), wanted=("colour", "gloss")
+        ).json()
+        self.assertGreater(steel["legal"], both["legal"])
+        for best in both["best"]:
+            parts = [self.part(substrate=s) for s in ("bare_steel", "sound_paint")]
+            told = self.post(
+                self.client,
+                "/api/judge",
+                {"parts": parts[:1], "layers": best["layers"], "prep": best["prep"]},
+            ).json()
+            self.assertFalse([f for f in told["findings"] if f["severity"] == "stop"])
+
+    def test_unknown_words_are_named_with_what_was_expected(self) -> None:
+        r = self.suggest(self.part(), wanted=("shiny",))
+        self.assertEqual((r.status_code, r.json()["errors"][0]["field"]), (422, "wanted"))
+        self.assertIn("gloss", r.json()["errors"][0]["expected"])
+        self.assertEqual(self.suggest(self.part(), wanted=()).status_code, 422)
+        r = self.suggest(self.part(features=["wings"]))
+        self.assertEqual(r.json()["errors"][0]["field"], "parts[0].features")
+
+    def test_no_air_fed_mask_stops_the_job_and_no_reason_overrules_it(self) -> None:
+        part = self.part(substrate="sound_paint")
+        layers = [{"sheet_id": self.sheets["textured-liner-2k"].id, "coats": 1, "target_um": 400.0}]
+        data = {
+            "title": "Bed", "asset": "Pickup", "asset_kind": "road", "place_id": str(self.place.pk),
+            "parts": [part], "layers": layers,
+            "overrules": [{"rule_id": "isocyanate.air_fed", "reason": "only this once"}],
+        }  # fmt: skip
+        self.assertEqual(self.post(self.client, "/api/jobs", data).status_code, 200)  # nobody was asked yet
+        Shop.objects.update(has=["exhaust"])
+        r = self.post(self.client, "/api/jobs", data)
+        self.assertEqual(r.status_code, 409)
+        self.assertEqual(r.json()["errors"][0]["overrule"], "never")
+        Shop.objects.update(has=["exhaust", "air_fed"])
+        self.assertEqual(self.post(self.client, "/api/jobs", {**data, "overrules": []}).status_code, 200)
+
+    def test_a_failed_check_holds_the_work_up_until_it_is_right(self) -> None:
+        best = next(b for b in self.suggest(self.part()).json()["best"] if b["prep"])
+        self.job = Job.objects.get(pk=self.made(self.part(), best).json()["id"])
+        path = f"/api/jobs/{self.job.pk}/work"
+        (work,) = self.client.get(path).json()
+        step = next(s["work"] for s in work["steps"] if s["work"]["step"] == "degrease")
+        body = {"part_ids": work["part_ids"], "step": step["log"], "check_id": step["key"]}
+        for kind, held, waits in (("step_failed", False, True), ("step_done", True, False)):
+            self.send(self.client, self.entry(kind, body, job_id=str(self.job.pk)))
+            (again,) = self.client.get(path).json()
+            told = next(s["held"] for s in again["steps"] if s["work"]["key"] == step["key"])
+            self.assertIs(told, held)
+            self.assertEqual(bool(again["waits_for"]), waits)
+
+    def test_a_key_that_was_not_right_does_not_count(self) -> None:
+        body = {"part_ids": [self.latest_part()], "step": "abrade"}
+        for kind, counted in (("step_done", True), ("step_failed", False), ("step_done", True)):
+            self.send(self.client, self.entry(kind, body))
+            done = JobProjection.objects.get(job=self.job).state["parts"][0]["steps_done"]
+            self.assertEqual("abrade" in done, counted)
+
+    def latest_part(self) -> str:
+        return JobProjection.objects.get(job=self.job).state["parts"][0]["part_id"]
