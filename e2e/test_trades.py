@@ -21,7 +21,9 @@ START = int(dt.datetime(2026, 6, 16, 8, 0, tzinfo=dt.UTC).timestamp())
 HOUR, DAY = 60.0, 1440.0
 
 
-class TradesTest(BrowserCase):
+class TradesCase(BrowserCase):
+    """A shop of one's own at a desk, on a clock the test moves."""
+
     def setUp(self) -> None:
         super().setUp()
         clock.set_now(START)
@@ -79,6 +81,8 @@ class TradesTest(BrowserCase):
         self.desk.get_by_role("button", name="Coat done", exact=True).click()
         self.landed("coat_done", begun + 1)
 
+
+class TradesTest(TradesCase):
     # Marine -----------------------------------------------------------------------------------------
 
     def test_a_hull_in_copper_epoxy_from_the_survey_to_the_first_follow_ups(self) -> None:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest
-from ninja import Router, Schema
+from django.conf import settings
+from django.http import HttpRequest, HttpResponse
+from ninja import File, Router, Schema
+from ninja.files import UploadedFile
 from pydantic import Field
 
 from coatlog.core.area import SHAPES, area_of
@@ -19,9 +21,11 @@ from coatlog.core.stack.templates import TEMPLATES, Template
 from coatlog.core.stack.worklist import Work, worklist
 from coatlog.core.why import Figure
 from coatlog.errors import Refused
+from coatlog.shop import clock
 from coatlog.shop.auth import member_of
 
 from . import services
+from .photos import photo_of, take_photo
 
 router = Router()
 
@@ -142,6 +146,12 @@ class SurveyOut(Schema):
     shapes: list[ShapeOut]
 
 
+class PhotoOut(Schema):
+    photo_id: str
+    width_px: int
+    height_px: int
+
+
 class AreaIn(Schema):
     shape: str
     measures: dict[str, float] = Field(max_length=8)
@@ -170,6 +180,23 @@ def get_survey(request: HttpRequest) -> SurveyOut:
 @router.post("/area", response=Figure, operation_id="get_area")
 def get_area(request: HttpRequest, data: AreaIn) -> Figure:
     return area_of(data.shape, data.measures)
+
+
+@router.post("/photos", response=PhotoOut, operation_id="add_photo")
+def add_photo(request: HttpRequest, file: File[UploadedFile]) -> PhotoOut:
+    """A picture, sent before the entry that names it.  What a camera adds to it is not kept."""
+    member = member_of(request)
+    if file.size is None or file.size > settings.UPLOAD_LIMIT_BYTES:
+        raise Refused.field("file", f"{(file.size or 0) / 1e6:.1f} MB", "8 MB at most")
+    return PhotoOut.from_orm(take_photo(member, file.read(), file.name or "file", now=clock.now()))
+
+
+@router.get("/photos/{photo_id}", response=bytes, operation_id="get_photo")
+def get_photo(request: HttpRequest, photo_id: str) -> HttpResponse:
+    photo = photo_of(member_of(request).shop, photo_id)
+    response = HttpResponse(bytes(photo.content), content_type="image/jpeg")
+    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response
 
 
 @router.post("/judge", response=JudgeOut, operation_id="judge_stack")

@@ -53,3 +53,17 @@ class FactsDoc(models.Model):
     class Meta:
         constraints = [models.UniqueConstraint(fields=["job", "facts_id"], name="facts_once")]
         ordering = ["version"]
+
+
+class Photo(models.Model):
+    """A picture, named by the hash of its content."""
+
+    shop = models.ForeignKey(Shop, on_delete=models.PROTECT, related_name="photos")
+    photo_id = models.CharField(max_length=64)
+    content = models.BinaryField()
+    width_px = models.PositiveIntegerField()
+    height_px = models.PositiveIntegerField()
+    created_at = models.BigIntegerField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["shop", "photo_id"], name="photo_once")]

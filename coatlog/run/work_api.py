@@ -1,4 +1,4 @@
-"""The list of steps of a job, in working order, and which of their checks hold."""
+"""What is done on a job and found on it: steps with their checks, and damage that was there before."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from coatlog.shop import clock
 from coatlog.shop.auth import member_of
 
 from . import services
-from .projection import current, state_from
+from .projection import current, ground_of, state_from
 
 router = Router()
 
@@ -69,3 +69,38 @@ def get_work(request: HttpRequest, job_id: UUID) -> list[PartWork]:
             )
         )
     return out
+
+
+class DamageOut(Schema):
+    """Damage found before any work: a note, and a pin on a picture where there is one."""
+
+    entry_id: str
+    at: int
+    part_id: str
+    part: str
+    text: str
+    photo_id: str | None
+    across_frac: float | None
+    down_frac: float | None
+    before_work: bool
+
+
+@router.get("/jobs/{job_id}/damage", response=list[DamageOut], operation_id="get_damage")
+def get_damage(request: HttpRequest, job_id: UUID) -> list[DamageOut]:
+    """The damage register.  `before_work`: it was written down before the first coat."""
+    job = services.job_of(member_of(request), job_id)
+    state = state_from(current(job, now=clock.now()))
+    stands = {x.entry_id for x in state.ledger if x.outcome == "applied"}
+    names = {p.id: p.name for p in latest_facts(job).parts}
+    first = min((f.started_at for p in state.parts for f in p.films), default=None)
+    return [
+        DamageOut(
+            entry_id=e.id,
+            at=e.at_true,
+            part=names.get(e.body["part_id"], "part"),
+            before_work=first is None or e.at_true < first,
+            **{k: e.body.get(k) for k in ("part_id", "text", "photo_id", "across_frac", "down_frac")},
+        )
+        for e in ground_of(job).entries
+        if e.kind == "damage_found" and e.id in stands
+    ]

@@ -233,6 +233,17 @@ class TouchedUp:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class DamageFound:
+    """Damage that was there before any work; the pin is where on the picture, from its top left corner."""
+
+    part_id: str
+    text: str
+    photo_id: str | None = None
+    across_frac: float | None = None
+    down_frac: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Overruled:
     rule_id: str
     subject: str
@@ -265,6 +276,7 @@ BODIES: dict[str, type] = {
     "unmasked": Unmasked,
     "defect": Defect,
     "note": Note,
+    "damage_found": DamageFound,
     "in_service": InService,
     "inspected": Inspected,
     "cleaned": Cleaned,
@@ -283,6 +295,8 @@ _BOUNDS = {
     "removed_um": (0, 1e5),
     "coverage_frac": (0, 1.5),
     "area_frac": (0, 1),
+    "across_frac": (0, 1),
+    "down_frac": (0, 1),
     "air_degc": (-40, 60),
     "surface_degc": (-40, 120),
     "rh_frac": (0.001, 1),
@@ -300,6 +314,8 @@ def parse_body(kind: str, body: Mapping[str, Any]) -> Any:
     _check_bounds(parsed, "body")
     if kind in ("strike", "overruled") and not parsed.reason.strip():
         raise Underspecified("body.reason", parsed.reason, "a reason in words")
+    if kind == "damage_found" and not 1 <= len(parsed.text.strip()) <= 400:
+        raise Underspecified("body.text", parsed.text[:40], "what is damaged, 1 to 400 letters")
     if kind == "pour" and parsed.ml is None and parsed.scale_g is None:
         raise Underspecified("body.ml", None, "ml poured, or what the scale shows")
     return parsed

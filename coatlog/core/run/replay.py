@@ -295,6 +295,7 @@ _HANDLERS = {
     "unmasked": _unmasked,
     "defect": _defect,
     "note": _noted,
+    "damage_found": _noted,
     "in_service": _in_service,
     "inspected": _inspected,
     "cleaned": _cleaned,

@@ -130,6 +130,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/damage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Damage
+         * @description The damage register.  `before_work`: it was written down before the first coat.
+         */
+        get: operations["get_damage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/dates": {
         parameters: {
             query?: never;
@@ -460,6 +480,43 @@ export interface paths {
         put?: never;
         /** Post Person */
         post: operations["add_person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Photo
+         * @description A picture, sent before the entry that names it.  What a camera adds to it is not kept.
+         */
+        post: operations["add_photo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/photos/{photo_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Photo */
+        get: operations["get_photo"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1157,6 +1214,30 @@ export interface components {
             /** Total Ml */
             total_ml: number;
             why: components["schemas"]["Why"];
+        };
+        /**
+         * DamageOut
+         * @description Damage found before any work: a note, and a pin on a picture where there is one.
+         */
+        DamageOut: {
+            /** Across Frac */
+            across_frac: number | null;
+            /** At */
+            at: number;
+            /** Before Work */
+            before_work: boolean;
+            /** Down Frac */
+            down_frac: number | null;
+            /** Entry Id */
+            entry_id: string;
+            /** Part */
+            part: string;
+            /** Part Id */
+            part_id: string;
+            /** Photo Id */
+            photo_id: string | null;
+            /** Text */
+            text: string;
         };
         /**
          * DatesIn
@@ -2477,6 +2558,15 @@ export interface components {
             role: string;
             /** Username */
             username: string;
+        };
+        /** PhotoOut */
+        PhotoOut: {
+            /** Height Px */
+            height_px: number;
+            /** Photo Id */
+            photo_id: string;
+            /** Width Px */
+            width_px: number;
         };
         /** PlaceIn */
         PlaceIn: {
@@ -4118,6 +4208,28 @@ export interface operations {
             };
         };
     };
+    get_damage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DamageOut"][];
+                };
+            };
+        };
+    };
     set_dates: {
         parameters: {
             query?: never;
@@ -4540,6 +4652,58 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+        };
+    };
+    add_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoOut"];
+                };
+            };
+        };
+    };
+    get_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                photo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
         };

@@ -4,6 +4,7 @@
   import { area } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
   import Revise from "../survey/Revise.svelte";
+  import Damage from "./Damage.svelte";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
@@ -31,6 +32,7 @@
       </tbody>
     </table></div>
     {#if retired.length}<p class="mute">No longer part of it: {retired.map((p) => p.name).join(", ")}.</p>{/if}
+    <Damage {page} />
     <p class="mute">Version {page.facts.version} of survey and stack. What was logged under an earlier version stays as it was.</p>
   </div>
 {/if}

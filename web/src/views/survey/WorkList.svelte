@@ -11,7 +11,7 @@
 <ol class="work">
   {#each steps as { work, held }, i (work.key)}
     <li class:held={held === true} class:failed={held === false} class:coat={work.step === "coat"}>
-      <p class="name"><b>{i + 1}. {work.name}</b>{#if work.takes_s}{" "}<span class="mute">{duration(work.takes_s)}</span>{/if}</p>
+      <p class="name"><b>{i + 1}. {work.name}</b> <span class="mute">{work.takes_s ? duration(work.takes_s) : ""}</span></p>
       <p class="check">{work.step === "coat" ? "" : `Right when ${work.check}.`} {#if work.tools.length}<span class="mute">{work.tools.join(", ")}.</span>{/if}
         {#if work.school}<span class="mute">{work.school}</span>{/if}</p>
       {#each (work.cautions ?? []).filter((c) => !told(i, c)) as c (c)}<p class="haz">{c}</p>{/each}

@@ -1,0 +1,61 @@
+"""A stack asked for rather than typed: a usual thing, what would go on it, its steps, a check that fails."""
+
+from __future__ import annotations
+
+from playwright.sync_api import expect
+
+from coatlog.jobs.models import Job
+from coatlog.logbook.models import LogEntry
+
+from .test_trades import TradesCase
+
+
+class SuggestTest(TradesCase):
+    def test_wing_boots_from_the_usual_things_to_the_list_of_ports(self) -> None:
+        self.found_shop()
+        self.name_job("De-icing boots", "Survey twin", "aircraft")
+        self.choose(self.desk, "One of the usual things", "wing_boot")
+        expect(self.desk.get_by_label("Part 2", exact=True)).to_have_value("Right wing boot")
+        self.put_on(self.desk, "Boot sealant")
+        expect(self.desk.get_by_role("alert").first).to_contain_text("Shine on rubber is old sealant")
+        self.desk.get_by_role("button", name="Take layer 1 away").click()
+        self.desk.get_by_role("button", name="What would go on it?").click()
+        card = self.desk.get_by_role("article").filter(has_text="Boot sealant")
+        expect(card).to_contain_text("strip old sealant")
+        card.get_by_role("button", name="steps").click()
+        expect(self.desk.get_by_text("dull all over: any shine is old sealant")).to_be_visible()
+        card.get_by_role("button", name="Take it").click()
+        expect(self.desk.get_by_label("Coats")).to_have_value("3")
+        self.assertEqual(self.axe(self.desk), [])
+        job = self.start("De-icing boots")
+        self.step("Stack")
+        steps = self.desk.get_by_role("region", name="Steps for Left wing boot, Right wing boot")
+        steps.get_by_role("button", name="ports and placards, before: not right").click()
+        expect(steps.get_by_text("Waits:")).to_be_visible()
+        expect(steps.get_by_text("No work goes on before the list is whole.").first).to_be_visible()
+        steps.get_by_role("button", name="ports and placards, before: right").click()
+        expect(steps.get_by_text("Waits:")).to_have_count(0)
+        self.landed("step_done", 1)
+        self.assertEqual(LogEntry.objects.filter(job=job, kind="step_failed").count(), 1)
+
+    def test_what_the_shop_has_decides_and_a_missing_finish_is_said(self) -> None:
+        self.found_shop()
+        self.desk.get_by_role("link", name="Creek Yard").click()
+        self.desk.get_by_label("exhaust to outdoors that is tested").check()
+        self.desk.get_by_role("button", name="Keep", exact=True).first.click()
+        self.desk.get_by_text("Kept.").wait_for()
+        self.desk.get_by_role("link", name="Jobs", exact=True).click()
+        self.desk.get_by_role("link", name="New job").click()
+        self.name_job("Bed", "Pickup", "road")
+        self.choose(self.desk, "One of the usual things", "load_bed")
+        self.desk.get_by_role("button", name="What would go on it?").click()
+        expect(self.desk.get_by_text("that no rule stops")).to_be_visible()
+        for card in self.desk.get_by_role("article").all():
+            expect(card).not_to_contain_text("air-fed mask")
+        self.put_on(self.desk, "Textured liner")
+        expect(self.desk.get_by_role("alert").first).to_contain_text("without air-fed breathing")
+        expect(self.desk.get_by_text("Nobody may overrule this.")).to_be_visible()
+        self.desk.get_by_role("button", name="a sealed boot").click()
+        self.desk.get_by_role("button", name="What would go on it?").click()
+        expect(self.desk.get_by_text("Nothing on the shelf")).to_be_visible()
+        self.assertFalse(Job.objects.exists())

@@ -1,0 +1,100 @@
+<script lang="ts">
+  /** Damage that was there before any work: a note, and a pin on a picture. */
+  import { api, inWords, type JobPage, type Schemas } from "../../api/client";
+  import { clockTime, date } from "../../lib/format";
+  import { outbox } from "../../lib/outbox.svelte";
+  import { session } from "../../lib/session.svelte";
+
+  type Props = { page: JobPage };
+  let { page }: Props = $props();
+  let rows = $state.raw<Schemas["DamageOut"][]>([]);
+  let refusal = $state("");
+  let photo = $state<Schemas["PhotoOut"] | null>(null);
+  let pin = $state({ across: 50, down: 50 });
+  let text = $state("");
+  let partId = $state("");
+  let busy = $state(false);
+  const parts = $derived(page.facts.parts.filter((p) => !p.retired));
+  let asked = 0;
+  $effect(() => {
+    void page.state.through_seq;
+    const mine = ++asked;
+    void api.GET("/api/jobs/{job_id}/damage", { params: { path: { job_id: page.head.id } } }).then(({ data, error }) => {
+      if (mine !== asked) return;
+      rows = data ?? rows;
+      refusal = data ? "" : inWords(error);
+    }).catch((e: unknown) => (refusal = inWords(e)));
+  });
+
+  async function send(event: Event & { currentTarget: HTMLInputElement }): Promise<void> {
+    const file = event.currentTarget.files?.[0];
+    if (!file) return;
+    const body = new FormData();
+    body.append("file", file);
+    busy = true;
+    const { data, error } = await api.POST("/api/photos", { body: body as never, bodySerializer: (b) => b as unknown as FormData }).catch((e: unknown) => ({ data: undefined, error: e }));
+    busy = false;
+    refusal = data ? "" : inWords(error);
+    photo = data ?? photo;
+  }
+  function put(event: MouseEvent & { currentTarget: HTMLButtonElement }): void {
+    if (event.detail === 0) return; // a key, not a pointer: the two sliders are for that
+    const box = event.currentTarget.getBoundingClientRect();
+    pin = { across: Math.round(((event.clientX - box.left) / box.width) * 100), down: Math.round(((event.clientY - box.top) / box.height) * 100) };
+  }
+  async function keep(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    if (!text.trim()) return void (refusal = "What is damaged: expected a few words.");
+    const part_id = partId || parts[0]!.id;
+    const where = photo ? { photo_id: photo.photo_id, across_frac: pin.across / 100, down_frac: pin.down / 100 } : {};
+    await outbox.add(page.head.id, [{ kind: "damage_found", body: { part_id, text: text.trim(), ...where } }], "Damage written down");
+    [text, photo, refusal] = ["", null, ""];
+  }
+</script>
+
+{#snippet picture(id: string, across: number, down: number, alt: string)}
+  <span class="picture"><img src={`/api/photos/${id}`} {alt} />
+    <svg viewBox="0 0 24 24" style:left={`${across * 100}%`} style:top={`${down * 100}%`} aria-hidden="true"><path d="M12 1v22M1 12h22" stroke="var(--field)" stroke-width="5" /><path d="M12 1v22M1 12h22" stroke="var(--ink)" stroke-width="2" /></svg></span>
+{/snippet}
+
+<section class="damage" aria-label="Damage before work">
+  <h2>Damage before work</h2>
+  {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
+  <ul>
+    {#each rows as r (r.entry_id)}
+      <li>{#if r.photo_id}{@render picture(r.photo_id, r.across_frac ?? 0.5, r.down_frac ?? 0.5, `${r.part}: ${r.text}`)}{/if}
+        <p><b>{r.part}.</b> {r.text}</p><p class="mute">{date(r.at)}, {clockTime(r.at)}{r.before_work ? "" : ", after work had begun"}</p></li>
+    {:else}<li class="mute">Nothing written down yet. Look before the first wash.</li>{/each}
+  </ul>
+  {#if session.mayWrite}
+    <form onsubmit={keep}>
+      <label>Part <select bind:value={partId}>{#each parts as p (p.id)}<option value={p.id}>{p.name}</option>{/each}</select></label>
+      <label class="grow">What is damaged <input bind:value={text} placeholder="crease at the left corner" maxlength="400" /></label>
+      <label>Picture <input type="file" accept="image/jpeg,image/png,image/webp" onchange={send} /></label>
+      <button class="btn small" disabled={busy}>{busy ? "Sending the picture" : "Write it down"}</button>
+      {#if photo}
+        <div class="place">
+          <button type="button" class="on" onclick={put} aria-label="Picture: tap where the damage is">{@render picture(photo.photo_id, pin.across / 100, pin.down / 100, "as it is kept")}</button>
+          <label>Across <input type="range" min="0" max="100" bind:value={pin.across} /></label>
+          <label>Down <input type="range" min="0" max="100" bind:value={pin.down} /></label>
+        </div>
+      {/if}
+    </form>
+    <p class="mute">Place, time and camera are taken out of a picture before it is kept.</p>
+  {/if}
+</section>
+
+<style>
+  .damage { display: grid; gap: 10px; border-top: 2px solid var(--ink); padding-top: 10px; }
+  ul { list-style: none; margin: 0; padding: 0; display: grid; grid-template-columns: repeat(auto-fill, minmax(220px, 1fr)); gap: 14px; }
+  form { display: flex; gap: 10px; align-items: end; flex-wrap: wrap; }
+  label { font-weight: 640; font-size: 14px; }
+  .grow { flex: 1; min-width: 220px; }
+  .picture { position: relative; display: block; line-height: 0; overflow: hidden; }
+  .picture img { width: 100%; border: 1px solid var(--ink); }
+  .picture svg { position: absolute; width: 28px; height: 28px; transform: translate(-50%, -50%); }
+  .place { flex-basis: 100%; display: grid; grid-template-columns: minmax(0, 420px) 1fr; gap: 10px 16px; align-items: start; }
+  .on { padding: 0; border: 0; background: none; grid-row: span 3; cursor: crosshair; }
+  input[type="range"] { width: 100%; min-height: 44px; }
+  @media (max-width: 700px) { .place { grid-template-columns: 1fr; } }
+</style>
