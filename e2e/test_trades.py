@@ -91,7 +91,7 @@ class TradesTest(TradesCase):
         self.desk.get_by_label("Part 1", exact=True).fill("Hull")
         self.choose(self.desk, "Surface", "gelcoat")
         self.desk.get_by_role("button", name="lying in water").click()
-        self.desk.get_by_role("button", name="Measure, damage").click()
+        self.desk.get_by_role("button", name="Measure, try, damage").click()
         self.choose(self.desk, "Area from", "hull")
         for label, text in (("waterline length, m", "9,1"), ("beam, m", "3.4"), ("draught, m", "1.8")):
             self.desk.get_by_label(label, exact=True).fill(text)
@@ -193,7 +193,7 @@ class TradesTest(TradesCase):
         self.name_job("Wheels in graphite", "Estate car", "road", Plate="CR 33", Paint_code="grey 7")
         self.desk.get_by_label("Part 1", exact=True).fill("Wheel")
         self.choose(self.desk, "Surface", "fresh_paint")
-        self.desk.get_by_role("button", name="Measure, damage").click()
+        self.desk.get_by_role("button", name="Measure, try, damage").click()
         self.choose(self.desk, "Area from", "wheel")
         self.desk.get_by_label("rim diameter, m", exact=True).fill("0.43")
         face = math.pi / 4 * 0.43**2

@@ -12,6 +12,7 @@ from coatlog.core.area import SHAPES, area_of
 from coatlog.core.run.facts import Face
 from coatlog.core.sheet import FINISHES
 from coatlog.core.stack.builder import Rejected
+from coatlog.core.stack.checks import CHECKS, Check
 from coatlog.core.stack.compare import Summary
 from coatlog.core.stack.preps import PREPS, path_words
 from coatlog.core.stack.rules import Finding
@@ -143,6 +144,7 @@ class SurveyOut(Schema):
     finishes: list[ChoiceOut]
     preps: list[ChoiceOut]
     templates: list[Template]
+    checks: list[Check]
     shapes: list[ShapeOut]
 
 
@@ -166,6 +168,7 @@ def get_survey(request: HttpRequest) -> SurveyOut:
         finishes=[ChoiceOut(id=k, name=v) for k, v in FINISHES.items()],
         preps=[ChoiceOut(id=p.id, name=p.name) for p in PREPS],
         templates=list(TEMPLATES),
+        checks=list(CHECKS),
         shapes=[
             ShapeOut(
                 id=s.id,

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from coatlog.core.sheet import FINISHES, Sheet
 from coatlog.core.stack.builder import gives, legal_stacks, suggest
+from coatlog.core.stack.checks import CHECKS
 from coatlog.core.stack.rules import Survey, judge
 from coatlog.core.stack.surfaces import EXPOSURES, FEATURES, SUBSTRATES
 from coatlog.core.stack.templates import TEMPLATES
@@ -127,3 +128,11 @@ class BuilderTest(unittest.TestCase):
                 self.assertLessEqual({*t.survives}, {*EXPOSURES})
                 for p in t.parts:
                     self.assertAlmostEqual(sum(p.faces.values()), p.area_m2, places=6)
+
+    def test_every_quick_look_leads_to_a_surface_there_is(self) -> None:
+        for check in CHECKS:
+            self.assertTrue([a for a in check.answers if a.to], check.id)
+            for a in check.answers:
+                self.assertLessEqual({a.to, *a.only} - {""}, {*SUBSTRATES})
+                for known in a.only:
+                    self.assertIn(SUBSTRATES[known].group, check.groups)

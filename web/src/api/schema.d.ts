@@ -928,6 +928,24 @@ export interface components {
             /** Uncertainty K */
             uncertainty_k: number;
         };
+        /**
+         * Answer
+         * @description What is seen, and the surface it then is (empty: as it was taken to be); `only` from these.
+         */
+        Answer: {
+            /**
+             * Only
+             * @default []
+             */
+            only: string[];
+            /** Says */
+            says: string;
+            /**
+             * To
+             * @default
+             */
+            to: string;
+        };
         /** AreaIn */
         AreaIn: {
             /** Measures */
@@ -1028,6 +1046,22 @@ export interface components {
             text: string;
             /** Waits Key */
             waits_key: string | null;
+        };
+        /**
+         * Check
+         * @description A quick look, asked of surfaces of these groups.
+         */
+        Check: {
+            /** Answers */
+            answers: components["schemas"]["Answer"][];
+            /** Groups */
+            groups: string[];
+            /** How */
+            how: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
         };
         /** ChoiceOut */
         ChoiceOut: {
@@ -3555,6 +3589,8 @@ export interface components {
          * @description What a survey may choose from.
          */
         SurveyOut: {
+            /** Checks */
+            checks: components["schemas"]["Check"][];
             /** Exposures */
             exposures: components["schemas"]["ChoiceOut"][];
             /** Features */

@@ -13,6 +13,7 @@
   let pin = $state({ across: 50, down: 50 });
   let text = $state("");
   let partId = $state("");
+  let sent = $state(0);
   let busy = $state(false);
   const parts = $derived(page.facts.parts.filter((p) => !p.retired));
   let asked = 0;
@@ -49,6 +50,7 @@
     const where = photo ? { photo_id: photo.photo_id, across_frac: pin.across / 100, down_frac: pin.down / 100 } : {};
     await outbox.add(page.head.id, [{ kind: "damage_found", body: { part_id, text: text.trim(), ...where } }], "Damage written down");
     [text, photo, refusal] = ["", null, ""];
+    sent += 1;
   }
 </script>
 
@@ -68,9 +70,9 @@
   </ul>
   {#if session.mayWrite}
     <form onsubmit={keep}>
-      <label>Part <select bind:value={partId}>{#each parts as p (p.id)}<option value={p.id}>{p.name}</option>{/each}</select></label>
+      <label>Part <select value={partId || parts[0]?.id} onchange={(e) => (partId = e.currentTarget.value)}>{#each parts as p (p.id)}<option value={p.id}>{p.name}</option>{/each}</select></label>
       <label class="grow">What is damaged <input bind:value={text} placeholder="crease at the left corner" maxlength="400" /></label>
-      <label>Picture <input type="file" accept="image/jpeg,image/png,image/webp" onchange={send} /></label>
+      {#key sent}<label>Picture <input type="file" accept="image/jpeg,image/png,image/webp" onchange={send} /></label>{/key}
       <button class="btn small" disabled={busy}>{busy ? "Sending the picture" : "Write it down"}</button>
       {#if photo}
         <div class="place">
@@ -95,6 +97,6 @@
   .picture svg { position: absolute; width: 28px; height: 28px; transform: translate(-50%, -50%); }
   .place { flex-basis: 100%; display: grid; grid-template-columns: minmax(0, 420px) 1fr; gap: 10px 16px; align-items: start; }
   .on { padding: 0; border: 0; background: none; grid-row: span 3; cursor: crosshair; }
-  input[type="range"] { width: 100%; min-height: 44px; }
+  input[type="range"] { width: 100%; min-height: 44px; accent-color: var(--ink); }
   @media (max-width: 700px) { .place { grid-template-columns: 1fr; } }
 </style>

@@ -1,6 +1,6 @@
 <script lang="ts">
   /** Parts as they are found: surface, area typed or from a shape, what they must survive, what is broken. */
-  import { api } from "../../api/client";
+  import { api, type Schemas } from "../../api/client";
   import { type Draft, FACINGS, type PartRow } from "../../lib/draft.svelte";
   import { area, entered, unit } from "../../lib/format";
   import { typed } from "../../lib/units";
@@ -24,6 +24,21 @@
     if (!wanted.every((n) => Number.isFinite(measures[n]))) return void (told[i] = "");
     const { data, error } = await api.POST("/api/area", { body: { shape: p.shape, measures } });
     told[i] = data ? `${area(data.value)} each` : ((error as unknown as { detail?: string })?.detail ?? "");
+  }
+  type Check = Schemas["Check"];
+  /** Quick looks that tell something about this surface. */
+  function asks(p: PartRow): Check[] {
+    const group = draft.survey?.substrates.find((s) => s.id === p.substrate)?.group ?? "";
+    return (draft.survey?.checks ?? [])
+      .filter((c) => c.groups.includes(group))
+      .map((c) => ({ ...c, answers: c.answers.filter((a) => !a.only?.length || a.only.includes(p.substrate)) }))
+      .filter((c) => c.answers.length);
+  }
+  /** What was seen says what surface it is, and stands in its condition. */
+  function found(p: PartRow, check: Check, answer: Check["answers"][number]): void {
+    if (answer.to) p.substrate = answer.to;
+    const others = p.condition.split("; ").filter((x) => x && !check.answers.some((a) => x === `${check.name.toLowerCase()}: ${a.says}`));
+    p.condition = [...others, `${check.name.toLowerCase()}: ${answer.says}`].join("; ").slice(0, 120);
   }
   function mark(id: string): void {
     draft.features = draft.features.includes(id) ? draft.features.filter((x) => x !== id) : [...draft.features, id];
@@ -66,7 +81,7 @@
       <label>Surface <select bind:value={p.substrate}>
         {#each groups as g (g)}<optgroup label={g}>{#each draft.survey?.substrates.filter((s) => s.group === g) ?? [] as s (s.id)}<option value={s.id}>{s.name}</option>{/each}</optgroup>{/each}
       </select></label>
-      <button type="button" class="btn small" aria-expanded={open === i} onclick={() => (open = open === i ? null : i)}>Measure, damage</button>
+      <button type="button" class="btn small" aria-expanded={open === i} onclick={() => (open = open === i ? null : i)}>Measure, try, damage</button>
       <button type="button" class="btn small" disabled={draft.parts.length === 1} onclick={() => draft.parts.splice(i, 1)} aria-label={`Take part ${i + 1} away`}>Take away</button>
     </div>
     {#if open === i}
@@ -83,6 +98,10 @@
         <label class="wide">Damage already there <input bind:value={p.damage} placeholder="crease at the left corner, before any work" /></label>
         {#each FACINGS as f (f)}<label>Facing {f}, {unit("m2")} <input inputmode="decimal" bind:value={p.faces[f]} /></label>{/each}
         <p class="wide mute">Faces are optional; if given they add up to the area.</p>
+        {#each asks(p) as c (c.id)}
+          <div class="wide try"><p><b>{c.name}.</b> {c.how}</p>
+            <div class="row wrap">{#each c.answers as a (a.says)}<button type="button" class="btn small" aria-pressed={p.condition.includes(a.says)} class:go={p.condition.includes(a.says)} onclick={() => found(p, c, a)}>{a.says}</button>{/each}</div></div>
+        {/each}
       </div>
     {/if}
   {/each}
@@ -92,6 +111,7 @@
 <style>
   .survey { display: grid; gap: 10px; }
   label { font-weight: 640; font-size: 14px; }
+  .try { display: grid; gap: 6px; font-size: 14px; }
   summary { font-weight: 640; min-height: 36px; }
   .row { display: flex; gap: 8px; align-items: center; }
   .wrap { flex-wrap: wrap; }
