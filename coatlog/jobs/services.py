@@ -16,7 +16,7 @@ from coatlog.core.sheet import FINISHES, Sheet
 from coatlog.core.stack.builder import Suggestion, suggest
 from coatlog.core.stack.compare import Summary, summarise
 from coatlog.core.stack.preps import path_of
-from coatlog.core.stack.rules import Finding, StackLayer, Survey, judge
+from coatlog.core.stack.rules import Finding, StackLayer, Survey, in_order, judge
 from coatlog.core.stack.surfaces import EXPOSURES, FEATURES, SUBSTRATES
 from coatlog.core.stack.worklist import Work, with_steps, worklist
 from coatlog.errors import NotFound, NotPermitted, Refused, Stopped
@@ -98,8 +98,7 @@ def judge_stack(
         at, laid = _prepared(survey, prep, stack)
         for f in judge(at, laid):
             found.setdefault((f.rule_id, f.position, f.what), f)
-    rank = {"stop": 0, "warn": 1, "advise": 2}
-    return tuple(sorted(found.values(), key=lambda f: (rank[f.severity], f.position, f.rule_id)))
+    return in_order(found.values())
 
 
 def surveys_of(shop: Shop, parts: Sequence[PartDraft | Part]) -> tuple[Survey, ...]:

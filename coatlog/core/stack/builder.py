@@ -19,6 +19,7 @@ __all__ = ["Candidate", "Rejected", "Suggestion", "gives", "legal_stacks", "sugg
 
 MOST_LAYERS = 4
 DAY_S = 86400
+FAR_BEHIND = 8.0  # assumed
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -176,8 +177,14 @@ def suggest(
     by_top: dict[str, Candidate] = {}
     for c in plain:
         by_top.setdefault(c.top, c)
-    firsts = list(by_top.values())
+    # One that is far behind the best is a curiosity, not a choice.
+    firsts = [c for c in by_top.values() if c.score <= plain[0].score + FAR_BEHIND]
+    plain = [c for c in plain if c.score <= plain[0].score + FAR_BEHIND]
     best = firsts[:few] + [c for c in plain if c not in firsts][: max(0, few - len(firsts))]
+    if len(best) > 1 and len({c.path for c in best}) == 1:
+        # Two schools of preparing are both shown where both are legal.
+        other = next((c for c in plain if c.path != best[0].path), None)
+        best = best if other is None else [*best[:-1], other]
     return Suggestion(
         best=tuple(sorted(best, key=lambda c: (c.score, c.key))),
         legal=len(found),

@@ -15,14 +15,15 @@ class Substrate:
     """A surface as it is found, by what it does to a coating.
 
     `metal` is the bare metal in contact with the first coat, `hull_metal` the metal under sound old
-    paint.  `rust` says whether rust is on it (bloom, light, deep).  `toxic`: lead, chromate, asbestos
-    or tin-organic is not ruled out.  `waste`: what is on the surface and must come off first.
+    paint.  `profiled`: blasted, its profile is its key.  `rust`: how deep it sits.  `toxic`: lead,
+    chromate, asbestos or tin-organic is not ruled out.  `waste`: what is on it and must come off first.
     """
 
     id: str
     name: str
     group: Group
     metal: Literal["", "steel", "aluminium", "zinc", "chrome", "magnesium", "titanium", "stainless"] = ""
+    profiled: bool = False
     rust: Literal["", "light", "deep"] = ""
     porous: bool = False
     fresh: bool = False
@@ -56,7 +57,7 @@ SUBSTRATES: dict[str, Substrate] = {
     s.id: s
     for s in (
         _metal("bare_steel", "bare steel", "steel"),
-        _metal("blasted_steel", "steel, blasted to Sa 2½", "steel"),
+        _metal("blasted_steel", "steel, blasted to Sa 2½", "steel", profiled=True),
         _metal("scaled_steel", "steel with mill scale, grade A", "steel", waste="scale"),
         _metal("rusty_steel", "rusty steel", "steel", rust="light"),
         _metal("pitted_steel", "rusty steel, pitted, grade D", "steel", rust="deep"),

@@ -15,6 +15,7 @@ from .surfaces import SUBSTRATES
 
 __all__ = ["Work", "between", "first", "usual_layer", "with_steps", "worklist"]
 
+UNDER_WATER = 0.5  # assumed: at least so much of the most film a barrier or an antifouling may have
 _LOGGED = {x: x for x in ("wash", "degrease", "abrade", "wipe", "dry", "mask", "test_piece", "wipe off")}
 _MIDDLE_GRITS = (12, 24, 36, 60, 80, 120, 180, 240, 320, 400, 500, 600, 800, 1000, 1200, 1500, 2000, 3000)
 
@@ -44,12 +45,17 @@ class Work:
 def usual_layer(sheet: Sheet) -> StackLayer:
     """The coats and film [um] a sheet speaks of: its hints, enough film to peel, never above its total."""
     least, most = sheet.coats_range
-    coats = min(max(least, len(sheet.hints), 1), most)
+    p = sheet.properties
+    # Silent sheets: one coat of what is thin or filled, two of a finish.
+    usual = len(sheet.hints) or (2 if p.gives and not p.acid and not p.fills else 1)
+    coats = min(max(least, usual), most)
     film = sheet.film
     if film is None:
         return StackLayer(sheet=sheet, coats=coats)
     each = (film.dry_um_min + film.dry_um_max) / 2
-    peel = sheet.properties.peel_film_um
+    if p.barrier or p.antifouling != "none":
+        coats = min(max(coats, math.ceil(UNDER_WATER * film.total_max_um / each)), most)
+    peel = p.peel_film_um
     if peel is not None:
         coats = min(max(coats, math.ceil(peel / each)), most)
         each = max(each, min(peel / coats, film.dry_um_max))
@@ -140,7 +146,12 @@ def first(survey: Survey, path: Sequence[Prep], layer: StackLayer) -> StackLayer
     if not path:
         steps += [Done(x) for x in _cleaning(ground, sheet)]
     keyed = any(d.step in ("abrade", "blast", "scuff") for d in steps)
-    if sheet.properties.key_grit and not (keyed and path and path[-1].steps[-1].step == "wipe"):
+    blasted = SUBSTRATES[ground].profiled
+    if (
+        sheet.properties.key_grit
+        and not blasted
+        and not (keyed and path and path[-1].steps[-1].step == "wipe")
+    ):
         steps += [Done("degrease")] if not any(d.step == "degrease" for d in steps) else []
         steps += [Done("abrade", wants), Done("wipe")]
     elif path and not keyed:

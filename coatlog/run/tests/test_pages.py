@@ -187,7 +187,7 @@ class EveryPathTest(ShopMixin, TestCase):
     def each(self) -> list[tuple[str, str]]:
         document = json.loads(Path(settings.BASE_DIR, "docs", "openapi.json").read_text())
         ids = {"job_id": str(self.job.pk), "place_id": str(self.yard.pk)}
-        ids["sheet_id"] = self.sheets["clear-coat-2k"].id
+        ids["sheet_id"], ids["photo_id"] = self.sheets["clear-coat-2k"].id, "0" * 64
         paths = [(m, p) for p, ops in document["paths"].items() for m in ops if p not in OPEN]
         return [(method, path.format(**ids)) for method, path in paths]
 

@@ -7,12 +7,12 @@ where `overrule` says never.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 from ..findings import RULES, Finding, Stack, StackLayer, Survey
 from . import hulls, layers, people, steps, surfaces
 
-__all__ = ["FACTS", "RULES", "Finding", "StackLayer", "Survey", "judge"]
+__all__ = ["FACTS", "RULES", "Finding", "StackLayer", "Survey", "in_order", "judge"]
 
 FACTS = people.FACTS
 _MODULES = (layers, surfaces, hulls, steps, people)  # each enters its rules when it is imported
@@ -22,5 +22,12 @@ _RANK = {"stop": 0, "warn": 1, "advise": 2}
 def judge(survey: Survey, stack: Sequence[StackLayer]) -> tuple[Finding, ...]:
     """All findings on a stack, stops first, from the surface up.  Raises KeyError on unknown keys."""
     whole = Stack(survey, stack)
-    found = [f for r in RULES for f in r.findings(whole)]
-    return tuple(sorted(found, key=lambda f: (_RANK[f.severity], f.position, f.rule_id)))
+    return in_order(f for r in RULES for f in r.findings(whole))
+
+
+def in_order(found: Iterable[Finding]) -> tuple[Finding, ...]:
+    """Stops first, from the surface up; what only the next layer may still mend comes last."""
+    unfinished = {r.id for r in RULES if r.of_finish}
+    return tuple(
+        sorted(found, key=lambda f: (_RANK[f.severity], f.rule_id in unfinished, f.position, f.rule_id))
+    )

@@ -28,7 +28,7 @@ def no_key(s: Stack) -> Iterator[Hit]:
     for i, steps in s.steps():
         sheet = s.layers[i].sheet
         # A film inside its window bonds by itself; what lies under the first coat does not.
-        if i == 0 and sheet.properties.key_grit and not _places(steps, KEYING):
+        if i == 0 and sheet.properties.key_grit and not s.ground.profiled and not _places(steps, KEYING):
             yield Hit(i, f"{sheet.name} without a key.")
         if i and s.layers[i - 1].sheet.properties.sanded and not _places(steps, KEYING):
             yield Hit(i, f"{sheet.name} on {s.layers[i - 1].sheet.name} that was not sanded.")

@@ -96,3 +96,28 @@ def pitted(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
         if s.ground.rust == "deep":
             yield Hit(0, f"{sheet.name} over pits.")
+
+
+@rule(
+    "patch.spot",
+    "advise",
+    why="Etch holds by biting metal; on paint it has nothing to bite and its acid stays.",
+    instead="Spot it on the bare patches only, and prime the rest.",
+)
+def etch_on_patches_only(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        if sheet.properties.acid and s.survey.bare_mm and not s.ground.metal:
+            yield Hit(0, f"{sheet.name} over {s.ground.name}.")
+
+
+@rule(
+    "wood.unsealed",
+    "warn",
+    why="Bare wood drinks the first coat and moves with the damp: the film cracks.",
+    instead="Soak it with penetrating epoxy, or prime it, first.",
+)
+def bare_wood(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        shut = {"seals", "primed"} & set(sheet.properties.gives)
+        if s.ground.group == "wood" and sheet.build == "film" and not shut:
+            yield Hit(0, f"{sheet.name} straight on {s.ground.name}.")
