@@ -55,6 +55,7 @@ class Shots(BrowserCase):
         self.shot(page, "/shop", "shop", "How you like it")
         self.weather(page)
         self.new_job(page)
+        self.suggested(page)
 
     def weather(self, page: Page) -> None:
         page.goto(f"{self.live_server_url}/#/weather")
@@ -83,6 +84,19 @@ class Shots(BrowserCase):
         page.get_by_role("alert").first.wait_for()
         page.wait_for_timeout(300)
         page.screenshot(path=OUT / "new-job.png")
+
+    def suggested(self, page: Page) -> None:
+        page.goto(f"{self.live_server_url}/#/jobs")
+        page.get_by_role("link", name="New job").click()
+        page.get_by_label("What is done").fill("Sills")
+        page.get_by_label("On what").fill("Airfield tug")
+        self.choose(page, "One of the usual things", "sill")
+        page.get_by_role("button", name="What would go on it?").click()
+        page.get_by_role("button", name="Take it").first.click()
+        page.get_by_role("button", name="Taken").wait_for()
+        page.get_by_role("button", name="What would go on it?").evaluate("e => e.scrollIntoView()")
+        page.wait_for_timeout(400)
+        page.screenshot(path=OUT / "suggest.png")
 
     def test_phone(self) -> None:
         page = self.page(self.context(PHONE, has_touch=True), "painter", PASSWORD)
