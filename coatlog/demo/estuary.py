@@ -54,6 +54,7 @@ def load_estuary(now: int, *, whole: bool = True) -> Shop:
         painters=2,
         default_air_degc=20.0,
         voc_limit_g_per_l=540.0,
+        has=["air_fed", "exhaust", "signatory"],
     )
     users = get_user_model().objects
     members = []

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from ninja import File, Router, Schema
@@ -24,6 +26,7 @@ from coatlog.core.why import Figure
 from coatlog.errors import Refused
 from coatlog.shop import clock
 from coatlog.shop.auth import member_of
+from coatlog.shop.models import Shop
 
 from . import services
 from .photos import photo_of, take_photo
@@ -213,11 +216,10 @@ def judge_stack(request: HttpRequest, data: JudgeIn) -> JudgeOut:
     return JudgeOut(findings=list(found), summary=summary)
 
 
-@router.post("/suggest", response=SuggestOut, operation_id="suggest_stacks")
-def suggest_stacks(request: HttpRequest, data: SuggestIn) -> SuggestOut:
+def suggested(shop: Shop, data: SuggestIn, record: Mapping[str, int]) -> SuggestOut:
     """The best few stacks the shelf holds for these parts, and why others were set aside."""
-    shop, parts = member_of(request).shop, draft_parts(data.parts)
-    found = services.suggest_stacks(shop, parts, data.wanted)
+    parts = draft_parts(data.parts)
+    found = services.suggest_stacks(shop, parts, data.wanted, record)
     survey = services.surveys_of(shop, parts)[0]
     return SuggestOut(
         best=[

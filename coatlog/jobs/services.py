@@ -126,8 +126,10 @@ def _prepared(survey: Survey, prep: str, stack: Sequence[StackLayer]) -> tuple[S
     return replace(survey, substrate=path[-1].to), with_steps(survey, path, stack)
 
 
-def suggest_stacks(shop: Shop, parts: Sequence[PartDraft], wanted: Sequence[str]) -> Suggestion:
-    """The best few stacks the shelf holds for these parts.  Raises Refused."""
+def suggest_stacks(
+    shop: Shop, parts: Sequence[PartDraft], wanted: Sequence[str], record: Mapping[str, int]
+) -> Suggestion:
+    """The best few stacks the shelf holds for these parts.  `record`: see builder.  Raises Refused."""
     _check_survey(parts)
     for word in wanted:
         if word not in FINISHES:
@@ -135,7 +137,7 @@ def suggest_stacks(shop: Shop, parts: Sequence[PartDraft], wanted: Sequence[str]
     if not wanted:
         raise Refused.field("wanted", [], "what the finish is to be: at least one of " + ", ".join(FINISHES))
     first, *others = surveys_of(shop, parts)
-    return suggest(first, latest_sheets(shop), wanted, also=others, prices=prices_of(shop))
+    return suggest(first, latest_sheets(shop), wanted, also=others, record=record, prices=prices_of(shop))
 
 
 def work_of(shop: Shop, facts: Facts) -> dict[str, tuple[Work, ...]]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import statistics
 from typing import Any
 from uuid import UUID
 
@@ -12,6 +13,7 @@ from coatlog.core.run.service import PartService
 from coatlog.jobs.models import FactsDoc
 from coatlog.shop import clock
 from coatlog.shop.auth import member_of
+from coatlog.shop.models import Shop
 
 from . import projection
 from .models import JobProjection
@@ -29,6 +31,7 @@ class RecordLine(Schema):
     asset: str
     part: str
     material: str
+    material_id: str
     in_service_at: int
     held_s: int
     claim_s: int | None
@@ -61,8 +64,32 @@ class RecordPage(Schema):
 @router.get("/record", response=RecordPage, operation_id="get_record")
 def get_record(request: HttpRequest) -> RecordPage:
     member, now = member_of(request), clock.now()
+    lines = _lines(member.shop, now)
+    lines.sort(key=lambda x: (x.ended_at is not None, -(x.held_s / x.claim_s if x.claim_s else 0)))
+    return RecordPage(now_at=now, materials=_materials(lines), lines=lines)
+
+
+def lived_s(shop: Shop, now: int) -> dict[str, int]:
+    """How long finishes lasted here [s], by material id, where there is enough to say so.
+
+    Enough is five failures (their median), or one that has held longer than was claimed.
+    """
+    out: dict[str, int] = {}
+    lines = _lines(shop, now)
+    for key in {x.material_id for x in lines}:
+        own = [x for x in lines if x.material_id == key]
+        failed = [x.held_s for x in own if x.ended_was == "failed"]
+        longest = max(own, key=lambda x: x.held_s)
+        if len(failed) >= FAILURES_WANTED:
+            out[key] = round(statistics.median(failed))
+        elif not failed and longest.claim_s is not None and longest.held_s > longest.claim_s:
+            out[key] = longest.held_s
+    return out
+
+
+def _lines(shop: Shop, now: int) -> list[RecordLine]:
     rows = list(
-        JobProjection.objects.filter(job__shop_id=member.shop_id, state__service__0__isnull=False)
+        JobProjection.objects.filter(job__shop=shop, state__service__0__isnull=False)
         .select_related("job__asset")
         .order_by("-job__created_at")[:MAX_JOBS]
     )
@@ -73,8 +100,7 @@ def get_record(request: HttpRequest) -> RecordPage:
         facts = docs[row.state["facts_id"]]
         for life in projection.state_from(row).service:
             lines.append(_line(row, life, facts, now))
-    lines.sort(key=lambda x: (x.ended_at is not None, -(x.held_s / x.claim_s if x.claim_s else 0)))
-    return RecordPage(now_at=now, materials=_materials(lines), lines=lines)
+    return lines
 
 
 def _line(row: JobProjection, life: PartService, facts: dict[str, Any], now: int) -> RecordLine:
@@ -87,6 +113,7 @@ def _line(row: JobProjection, life: PartService, facts: dict[str, Any], now: int
         asset=row.job.asset.name,
         part=next(p["name"] for p in facts["parts"] if p["id"] == life.part_id),
         material=facts["sheets"][top["sheet_id"]]["name"],
+        material_id=facts["sheets"][top["sheet_id"]]["material_id"],
         in_service_at=life.in_service_at,
         held_s=max(0, (life.ended_at or now) - life.in_service_at),
         claim_s=None if life.claim_until_at is None else life.claim_until_at - life.in_service_at,

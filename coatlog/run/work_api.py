@@ -1,4 +1,4 @@
-"""What is done on a job and found on it: steps with their checks, and damage that was there before."""
+"""What would go on a job, what is done on it, and what was found: stacks, steps with checks, damage."""
 
 from __future__ import annotations
 
@@ -7,15 +7,19 @@ from uuid import UUID
 from django.http import HttpRequest
 from ninja import Router, Schema
 
+from coatlog.core.codec import from_plain
+from coatlog.core.run.entries import DamageFound
 from coatlog.core.stack.preps import path_of
 from coatlog.core.stack.schools import School, schools_for
 from coatlog.core.stack.worklist import Work
+from coatlog.jobs.api import SuggestIn, SuggestOut, suggested
 from coatlog.jobs.services import latest_facts, surveys_of, work_of
 from coatlog.shop import clock
 from coatlog.shop.auth import member_of
 
 from . import services
 from .projection import current, ground_of, state_from
+from .record_api import lived_s
 
 router = Router()
 
@@ -36,6 +40,13 @@ class PartWork(Schema):
     steps: list[WorkOut]
     waits_for: str
     schools: list[School]
+
+
+@router.post("/suggest", response=SuggestOut, operation_id="suggest_stacks")
+def suggest_stacks(request: HttpRequest, data: SuggestIn) -> SuggestOut:
+    """The best few stacks the shelf holds for these parts; what lasted here counts before what is claimed."""
+    shop = member_of(request).shop
+    return suggested(shop, data, lived_s(shop, clock.now()))
 
 
 @router.get("/jobs/{job_id}/work", response=list[PartWork], operation_id="get_work")
@@ -93,14 +104,22 @@ def get_damage(request: HttpRequest, job_id: UUID) -> list[DamageOut]:
     stands = {x.entry_id for x in state.ledger if x.outcome == "applied"}
     names = {p.id: p.name for p in latest_facts(job).parts}
     first = min((f.started_at for p in state.parts for f in p.films), default=None)
-    return [
-        DamageOut(
-            entry_id=e.id,
-            at=e.at_true,
-            part=names.get(e.body["part_id"], "part"),
-            before_work=first is None or e.at_true < first,
-            **{k: e.body.get(k) for k in ("part_id", "text", "photo_id", "across_frac", "down_frac")},
+    out = []
+    for e in ground_of(job).entries:
+        if e.kind != "damage_found" or e.id not in stands:
+            continue
+        found = from_plain(DamageFound, e.body)
+        out.append(
+            DamageOut(
+                entry_id=e.id,
+                at=e.at_true,
+                part_id=found.part_id,
+                part=names.get(found.part_id, "part"),
+                text=found.text,
+                photo_id=found.photo_id,
+                across_frac=found.across_frac,
+                down_frac=found.down_frac,
+                before_work=first is None or e.at_true < first,
+            )
         )
-        for e in ground_of(job).entries
-        if e.kind == "damage_found" and e.id in stands
-    ]
+    return out

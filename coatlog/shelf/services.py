@@ -98,7 +98,7 @@ def take_table(owner: Member, data: bytes, file_name: str, *, now: int) -> list[
             out.append(take_sheet(owner, doc, now=now))
         except Refused as refusal:
             wrong = refusal.errors[0]
-            where, given, wanted = wrong["field"], wrong["given"], wrong["expected"]
+            where, given, wanted = wrong["field"], wrong["given"], str(wrong["expected"])
             told = f"{file_name}, row {n}, {where}: {given!r} given, expected {wanted}."
             raise Refused.field(f"row {n}: {where}", given, wanted, told) from None
     return out

@@ -12,7 +12,7 @@ from typing import Any, Literal
 from ..codec import from_plain
 from ..errors import Underspecified
 
-__all__ = ["BODIES", "Entry", "parse_body"]
+__all__ = ["BODIES", "DamageFound", "Entry", "parse_body"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

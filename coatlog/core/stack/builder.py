@@ -183,8 +183,8 @@ def suggest(
     best = firsts[:few] + [c for c in plain if c not in firsts][: max(0, few - len(firsts))]
     if len(best) > 1 and len({c.path for c in best}) == 1:
         # Two schools of preparing are both shown where both are legal.
-        other = next((c for c in plain if c.path != best[0].path), None)
-        best = best if other is None else [*best[:-1], other]
+        another_way = next((c for c in plain if c.path != best[0].path), None)
+        best = best if another_way is None else [*best[:-1], another_way]
     return Suggestion(
         best=tuple(sorted(best, key=lambda c: (c.score, c.key))),
         legal=len(found),

@@ -8,7 +8,7 @@ from typing import Any
 from django.test import TestCase
 
 from coatlog.jobs.models import Job
-from coatlog.run.record_api import _said
+from coatlog.run.record_api import _said, lived_s
 from coatlog.shop import clock
 
 from .base import NOW, ShopMixin
@@ -54,6 +54,15 @@ class RecordTest(ShopMixin, TestCase):
         told = page["materials"][0]
         self.assertEqual((told["material"], told["failed"], told["running"]), ("Textured liner", 1, 0))
         self.assertIn("not enough", told["said"])
+
+    def test_what_outlived_its_claim_counts_in_its_place_and_one_failure_says_nothing(self) -> None:
+        self.serve(self.job)
+        self.assertEqual(lived_s(self.shop, NOW + 2 * YEAR), {})
+        self.assertEqual(lived_s(self.shop, NOW + 7 * YEAR), {"textured-liner-2k": 7 * YEAR})
+        clock.set_now(NOW + 2 * YEAR)
+        removed = self.entry("coat_removed", {"coat_ids": self.ids, "how": "stripped", "was": "failed"})
+        self.send(self.client, removed)
+        self.assertEqual(lived_s(self.shop, NOW + 7 * YEAR), {})
 
     def test_another_shops_record_is_its_own(self) -> None:
         self.serve(self.job)

@@ -800,7 +800,7 @@ export interface paths {
         put?: never;
         /**
          * Suggest Stacks
-         * @description The best few stacks the shelf holds for these parts, and why others were set aside.
+         * @description The best few stacks the shelf holds for these parts; what lasted here counts before what is claimed.
          */
         post: operations["suggest_stacks"];
         delete?: never;
@@ -3148,6 +3148,8 @@ export interface components {
             job_id: string;
             /** Material */
             material: string;
+            /** Material Id */
+            material_id: string;
             /** Next Due At */
             next_due_at: number | null;
             /** Part */

@@ -166,6 +166,8 @@
 </div>
 
 <style>
+  fieldset { border: 1px solid var(--edge); padding: 4px 12px; }
+  legend { font-weight: 640; padding: 0 6px; }
   .holds { display: inline-flex; gap: 6px; align-items: center; margin-left: 12px; font-weight: 450; }
   .holds input { width: 110px; }
   .page { padding: 16px 24px; display: grid; gap: 14px; align-content: start; }

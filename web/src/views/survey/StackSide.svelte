@@ -19,6 +19,8 @@
     const usual = sheet?.film ? (l.coats * (sheet.film.dry_um_min + sheet.film.dry_um_max)) / 2 : 0;
     return { sheet, coats: l.coats, um: sheet?.film ? (l.target_um ?? usual) : 0 };
   }).filter((l) => l.sheet);
+  /** Joins something is said against, each once however much is said. */
+  const stopped = (s: Side) => [...new Set(told[s].findings.filter((f) => f.severity === "stop" && f.position > 0).map((f) => f.position))];
   const scale = $derived(Math.max(...(["a", "b"] as const).map((s) => section(s).reduce((sum, l) => sum + l.um, 0)), 1));
   const GATES: Record<string, string> = { immerse_from: "in the water", use: "in use", handle: "handled", full: "fully cured" };
   const may = $derived(session.who?.role === "owner");
@@ -40,7 +42,7 @@
           <button type="button" class="btn small" class:go={draft.chosen === s} aria-pressed={draft.chosen === s} onclick={() => (draft.chosen = s)}>{draft.chosen === s ? "Chosen" : "Choose this"}</button>
         {/if}
         <LayerSection layers={section(s)} substrate={ground} group={draft.survey?.substrates.find((s) => s.id === draft.parts[0]?.substrate)?.group ?? ""} narrow={both} scale_um={scale}
-          joins={told[s].findings.filter((f) => f.severity === "stop" && f.position > 0).map((f, i) => ({ number: i + 1, position: f.position, ok: false }))} />
+          joins={stopped(s).map((position, i) => ({ number: i + 1, position, ok: false }))} />
       </div>
     {/if}
   {/each}

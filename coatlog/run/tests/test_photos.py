@@ -10,7 +10,8 @@ from django.test import TestCase
 from PIL import Image
 
 from coatlog.jobs.models import Photo
-from coatlog.run.tests.base import ShopMixin
+
+from .base import ShopMixin
 
 GPS_IFD, ORIENTATION, CAMERA = 0x8825, 0x0112, 0x0110  # Exif 2.32
 
