@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import io
+
+from PIL import Image
 from playwright.sync_api import expect
 
 from coatlog.jobs.models import Job
@@ -59,3 +62,34 @@ class SuggestTest(TradesCase):
         self.desk.get_by_role("button", name="What would go on it?").click()
         expect(self.desk.get_by_text("Nothing on the shelf")).to_be_visible()
         self.assertFalse(Job.objects.exists())
+
+    def test_damage_is_pinned_on_a_picture_before_the_first_wash(self) -> None:
+        self.found_shop()
+        self.name_job("Load bed", "Pickup", "road")
+        self.choose(self.desk, "One of the usual things", "load_bed")
+        self.desk.get_by_role("button", name="What would go on it?").click()
+        self.desk.get_by_role("button", name="Take it").first.click()
+        job = self.start("Load bed")
+        self.step("Survey")
+        register = self.desk.get_by_role("region", name="Damage before work")
+        register.get_by_role("button", name="Write it down").click()
+        expect(register.get_by_role("alert")).to_contain_text("expected a few words")
+        register.get_by_label("What is damaged").fill("crease at the left corner")
+        picture = {"name": "bed.png", "mimeType": "image/png", "buffer": drawn()}
+        register.get_by_label("Picture", exact=True).set_input_files([picture])
+        register.get_by_label("Across").fill("20")
+        register.get_by_label("Down").fill("75")
+        self.assertEqual(self.axe(self.desk), [])
+        register.get_by_role("button", name="Write it down").click()
+        row = register.get_by_role("listitem").filter(has_text="crease at the left corner")
+        expect(row.get_by_role("img")).to_be_visible()
+        self.landed("damage_found", 1)
+        body = LogEntry.objects.get(job=job, kind="damage_found").body
+        self.assertEqual((body["across_frac"], body["down_frac"]), (0.2, 0.75))
+
+
+def drawn() -> bytes:
+    """A small picture of nothing."""
+    out = io.BytesIO()
+    Image.new("RGB", (320, 200), (120, 120, 120)).save(out, "PNG")
+    return out.getvalue()
