@@ -23,7 +23,7 @@
     void api.GET("/api/jobs/{job_id}/damage", { params: { path: { job_id: page.head.id } } }).then(({ data, error }) => {
       if (mine !== asked) return;
       rows = data ?? rows;
-      refusal = data ? "" : inWords(error);
+      if (!data) refusal = inWords(error); // a late answer must not wipe out what was just refused
     }).catch((e: unknown) => (refusal = inWords(e)));
   });
 
