@@ -27,6 +27,8 @@
   const LEFT = $derived(narrow ? 70 : 190);
   const BASE = 380;
   const THIN = 7;
+  /** A long name does not fit beside the ground. */
+  const below = $derived(narrow || substrate.length > 22);
   const coats = $derived.by(() => {
     let at = BASE;
     let step = 0;
@@ -62,7 +64,7 @@
 
 <svg viewBox={`0 0 ${W} 460`} role="img" aria-label={`Stack on ${substrate}: ${layers.map((l) => `${l.coats} × ${l.sheet.name}${l.sheet.film ? `, ${show("um", l.um)}` : ", builds no film"}`).join(", then ")}`}>
   <rect x={LEFT} y={BASE} width={BODY} height="52" fill={`url(#${ground})`} stroke="var(--ink)" stroke-width="1.5" />
-  <text x={narrow ? LEFT : LEFT - 8} y={narrow ? BASE + 68 : BASE + 30} text-anchor={narrow ? "start" : "end"} font-size="15">{substrate}</text>
+  <text x={below ? LEFT : LEFT - 8} y={below ? BASE + 68 : BASE + 30} text-anchor={below ? "start" : "end"} font-size="15">{substrate}</text>
   {#each coats as c (`${c.li}-${c.n}`)}
     <rect x={LEFT + c.step * step} y={c.y} width={BODY - c.step * step} height={c.h} fill={c.sheet.film ? `url(#m-${c.sheet.texture})` : "var(--lift)"} stroke="var(--ink)" stroke-width="1.2" />
     {#if c.h > 15}<text class="um" x={LEFT + BODY - 8} y={c.y + c.h / 2 + 5} text-anchor="end" font-size="13.5">{bare("um", c.um)}</text>{/if}

@@ -83,7 +83,7 @@
 <style>
   .suggest { display: grid; gap: 10px; border-bottom: 1px solid var(--rule); padding-bottom: 12px; }
   .row { display: flex; gap: 8px; align-items: center; flex-wrap: wrap; }
-  .best { display: grid; grid-template-columns: repeat(auto-fit, minmax(200px, 1fr)); gap: 12px; align-items: stretch; }
+  .best { display: grid; grid-template-columns: repeat(auto-fill, minmax(220px, 1fr)); gap: 12px; align-items: stretch; }
   article { border: 1px solid var(--edge); padding: 10px; display: grid; gap: 8px; align-content: start; min-width: 0; }
   article.taken { box-shadow: inset 0 4px var(--ink); }
   h3 { font-size: 17px; line-height: 1.15; min-height: 2.3em; }
