@@ -119,7 +119,8 @@
         <fieldset class="wide"><legend>What holds here, for the rules to count on</legend>
           {#each Object.entries(page?.facts ?? {}) as [id, words] (id)}
             <label class="tick"><input type="checkbox" value={id} bind:group={shop.has} disabled={!owner} /> {words}</label>
-          {/each}</fieldset>
+          {/each}
+          <p class="mute">With none ticked nobody was asked, and rules only caution. Once one is, what is not ticked does not hold here, and work that needs it is stopped.</p></fieldset>
         {#if owner}<button class="btn go">Keep</button>{:else}<p class="mute wide">Only the owner changes these.</p>{/if}
       </form>
       <p class="mute">The usual air is what clocks assume, ± 2 K, where nobody has measured. Plans keep to the hours.</p>
