@@ -157,6 +157,9 @@ def first(survey: Survey, path: Sequence[Prep], layer: StackLayer) -> StackLayer
     elif path and not keyed:
         steps.append(Done("wipe"))
     steps += _masking(sheet)
+    steel = "steel" in (SUBSTRATES[ground].metal, SUBSTRATES[ground].hull_metal)
+    if steel and "immersion" in survey.must_survive:
+        steps.append(Done("stripe"))
     return replace(layer, before=tuple(steps))
 
 

@@ -141,7 +141,8 @@ def stripe_the_edges(s: Stack) -> Iterator[Hit]:
 def stripe_immersed_steel(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
         steel = s.ground.metal == "steel" or s.ground.hull_metal == "steel"
-        if steel and "immersion" in s.must_survive:
+        striped = any(d.step == "stripe" for d in s.layers[0].before or ())
+        if steel and "immersion" in s.must_survive and not striped:
             yield Hit(0, f"{sheet.name} is thin on edges that lie in water.")
 
 
