@@ -18,7 +18,7 @@ from coatlog.core.stack.compare import Summary, summarise
 from coatlog.core.stack.preps import path_of
 from coatlog.core.stack.rules import Finding, StackLayer, Survey, in_order, judge
 from coatlog.core.stack.surfaces import EXPOSURES, FEATURES, SUBSTRATES
-from coatlog.core.stack.worklist import Work, with_steps, worklist
+from coatlog.core.stack.worklist import with_steps
 from coatlog.errors import NotFound, NotPermitted, Refused, Stopped
 from coatlog.shelf.services import latest_sheets, prices_of, sheets_by_id
 from coatlog.shop.models import Member, Place, Shop
@@ -37,7 +37,6 @@ __all__ = [
     "revise_job",
     "suggest_stacks",
     "surveys_of",
-    "work_of",
 ]
 
 
@@ -138,23 +137,6 @@ def suggest_stacks(
         raise Refused.field("wanted", [], "what the finish is to be: at least one of " + ", ".join(FINISHES))
     first, *others = surveys_of(shop, parts)
     return suggest(first, latest_sheets(shop), wanted, also=others, record=record, prices=prices_of(shop))
-
-
-def work_of(shop: Shop, facts: Facts) -> dict[str, tuple[Work, ...]]:
-    """The list of steps of a job, by part, in working order."""
-    prep = facts.choices.get("prep", "")
-    out: dict[str, tuple[Work, ...]] = {}
-    for part in facts.parts:
-        if part.retired:
-            continue
-        survey = surveys_of(shop, [part])[0]
-        path = path_of(part.substrate, prep, part.features) or ()
-        stack = [
-            StackLayer(sheet=facts.sheets[x.sheet_id], coats=x.coats, target_um=x.target_um)
-            for x in facts.layers_of(part.id)
-        ]
-        out[part.id] = worklist(survey, path, with_steps(survey, path, stack), part.area_m2 * part.count)
-    return out
 
 
 def candidate(shop: Shop, parts: Sequence[PartDraft], layers: Sequence[LayerDraft]) -> Summary:

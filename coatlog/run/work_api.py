@@ -9,11 +9,12 @@ from ninja import Router, Schema
 
 from coatlog.core.codec import from_plain
 from coatlog.core.run.entries import DamageFound
+from coatlog.core.stack.joblist import job_work
 from coatlog.core.stack.preps import path_of
 from coatlog.core.stack.schools import School, schools_for
 from coatlog.core.stack.worklist import Work
 from coatlog.jobs.api import SuggestIn, SuggestOut, suggested
-from coatlog.jobs.services import latest_facts, surveys_of, work_of
+from coatlog.jobs.services import latest_facts, surveys_of
 from coatlog.shop import clock
 from coatlog.shop.auth import member_of
 
@@ -58,7 +59,7 @@ def get_work(request: HttpRequest, job_id: UUID) -> list[PartWork]:
     facts = latest_facts(job)
     checks = {p.part_id: p.checks for p in state.parts}
     out: list[PartWork] = []
-    for part_id, works in work_of(member.shop, facts).items():
+    for part_id, works in job_work(facts).items():
         part, held = facts.part(part_id), checks.get(part_id, {})
         steps = [WorkOut(work=w, held=held.get(w.key)) for w in works]
         failed = next((s.work for s in steps if s.held is False), None)

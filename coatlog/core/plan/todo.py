@@ -1,6 +1,6 @@
 """From a job's facts and state to its tasks: steps, coats, tape off, with their waits.
 
-Times of steps are assumed until a shop measures its own.
+Where a job plans its steps, they are those of its step list that nobody has ticked yet.
 """
 
 from __future__ import annotations
@@ -18,16 +18,13 @@ from ..run.service import PartService
 from ..run.states import JobState, NextTask, PartState
 from ..run.timeline import Timeline
 from ..sheet import Sheet
-from ..stack.steps import STEPS
+from ..stack.joblist import after_coats, before_coat, plans_steps, work_on
 from .problem import Bay, Edge, Interval, Link, Pot, Problem, ToDo, link_windows
+from .steps import FIX_STEPS, Before, Gathered, On, add_last, add_steps, add_works, to_do
 
-__all__ = ["FIX_STEPS", "UNMASK_S", "Room", "problem"]
+__all__ = ["UNMASK_S", "Room", "problem"]
 
 UNMASK_S = 300
-FIX_STEPS = ("abrade", "wipe")
-OTHER_STEP = STEPS["wash"]  # for what has no step of its own
-KEY_VALID_S = 24 * 3600  # assumed, where a sheet is silent
-BARE_METAL_S = 4 * 3600  # common practice, no published source
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -37,27 +34,6 @@ class Room:
     name: str
     holds: int | None = None
     weather: tuple[tuple[int, int], ...] | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class _On:
-    """A coat others wait for."""
-
-    key: str
-    layer: Layer
-    n: int
-
-
-@dataclass(slots=True)
-class _Work:
-    """Tasks and links of one job while they are gathered."""
-
-    facts: Facts
-    job_id: str
-    now: int
-    airs: Mapping[str, Timeline]
-    tasks: dict[str, ToDo]
-    links: list[Link]
 
 
 def problem(
@@ -88,7 +64,7 @@ def problem(
         its sheet sets an end to that, not too long before it.
     keyed : tasks whose window may pass, as the coat before is abraded and wiped instead.
     """
-    work = _Work(facts, state.job_id, now, airs, {}, [])
+    work = Gathered(facts, state.job_id, now, airs, {}, [])
     for part in state.parts:
         task = next((t for t in state.next if t.part_id == part.part_id), None)
         there = max(ready_at or 0, (parts_from or {}).get(part.part_id, 0)) or None
@@ -118,7 +94,7 @@ def problem(
     )
 
 
-def _add_slot(work: _Work, state: JobState, slot_at: int) -> None:
+def _add_slot(work: Gathered, state: JobState, slot_at: int) -> None:
     """The hour of a launch or a hand-over: each part's last coat waits for it, and it for them."""
     facts = work.facts
     key = f"{state.parts[0].part_id}/slot/1"
@@ -153,18 +129,18 @@ def _add_slot(work: _Work, state: JobState, slot_at: int) -> None:
     )
 
 
-def _bays(work: _Work, state: JobState, rooms: Mapping[str, Room]) -> dict[str, Bay]:
+def _bays(work: Gathered, state: JobState, rooms: Mapping[str, Room]) -> dict[str, Bay]:
     """Of each bay with a limit: is this job in it, and until when does it only dry there."""
     out: dict[str, Bay] = {}
     for place, room in rooms.items():
         if room.holds is None:
             continue
         parts = [p for p in state.parts if p.place_id == place]
-        to_do = any(t.place_id == place for t in work.tasks.values())
+        waiting = any(t.place_id == place for t in work.tasks.values())
         gone = {x.part_id for x in state.service}
         wet = [p for p in parts if p.films and p.part_id not in gone]
         bay = Bay(name=room.name, holds=room.holds)
-        if to_do and wet:
+        if waiting and wet:
             bay = replace(bay, inside=(state.job_id,))
         elif wet and (until := max(_movable_at(p) for p in wet)) > work.now:
             bay = replace(bay, drying=((state.job_id, until),))
@@ -194,7 +170,7 @@ def _pot(facts: Facts, sheet: Sheet) -> Pot:
 
 
 def _add_part(
-    work: _Work,
+    work: Gathered,
     part: PartState,
     service: Sequence[PartService],
     due: NextTask | None,
@@ -203,17 +179,18 @@ def _add_part(
 ) -> None:
     """Tasks of one part from the substrate up, each linked to the one below it."""
     facts, now = work.facts, work.now
-    before: _On | None = None
+    before: On | None = None
     windows: tuple[Interval, ...] = ()
     blocked: str | None = None
     steps: tuple[str, ...] = ()
+    listed = work_on(facts, facts.part(part.part_id)) if plans_steps(facts) else ()
     top = part.films[-1] if part.films else None
     if any(x.part_id == part.part_id and x.ended_at is not None for x in service) and top is None:
         return
     if top is not None and top.done_at is None:
         layer = facts.layer(top.layer_id)
         work.tasks[top.slot] = _coat(work, layer, top.n, began_at=top.started_at)
-        before = _On(top.slot, layer, top.n)
+        before = On(top.slot, layer, top.n)
     elif top is not None:
         windows, closed, blocked = _windows_of_top(part, now)
         steps = due.steps if closed and due is not None else ()
@@ -223,13 +200,15 @@ def _add_part(
         windows, steps = _bare_metal(due, now)
         if ready_at is not None and ready_at > now:
             windows = tuple((max(a, ready_at), b) for a, b in windows) or ((ready_at, None),)
-        if _masked(facts, part):
+        if _masked(facts, part) and not listed:
             steps = ("mask", *steps)
     steps = tuple(s for s in steps if s not in part.steps_done)
+    if due is not None and due.must and not listed:
+        blocked = f"first tick {' and '.join(due.must)} in the step list"
     chain: Link | None = None
     if steps:
         step_at = ((ready_at, None),) if ready_at is not None and ready_at > now and top is None else ()
-        chain = _add_steps(work, part.part_id, steps, step_at)
+        chain = add_steps(work, part.part_id, steps, step_at)
         if "abrade" in steps:
             windows = ()
     first = True
@@ -237,20 +216,30 @@ def _add_part(
         done = sum(f.layer_id == layer.id for f in part.films)
         for n in range(done + 1, layer.coats + 1):
             task = _coat(work, layer, n, windows=windows, blocked=blocked)
+            works = before_coat(listed, layer.position) if n == 1 else ()
+            failed = next((w for w in works if w.must and part.checks.get(w.key) is False), None)
+            if failed is not None:
+                task = replace(task, blocked=failed.if_failed)
+            if listed_now := to_do(works, part):
+                add_works(work, part, listed_now, task, Before(before, chain, ready_at))
+                work.tasks[task.key] = task
+                before, windows, blocked, chain, first = On(task.key, layer, n), (), None, None, False
+                continue
             if task.key in keyed and before is not None:
-                chain = _add_steps(work, part.part_id, FIX_STEPS, (), after=before.key, key=f"{layer.id}-{n}")
+                chain = add_steps(work, part.part_id, FIX_STEPS, (), after=before.key, key=f"{layer.id}-{n}")
                 before = None
             work.tasks[task.key] = task
             if first and chain is not None:
                 work.links.append(replace(chain, b_key=task.key))
             elif before is not None:
-                work.links.append(_recoat_link(facts, before, _On(task.key, layer, n)))
+                work.links.append(_recoat_link(facts, before, On(task.key, layer, n)))
             elif chain is not None:
                 work.links.append(replace(chain, b_key=task.key))
-            before, windows, blocked, chain, first = _On(task.key, layer, n), (), None, None, False
+            before, windows, blocked, chain, first = On(task.key, layer, n), (), None, None, False
     if not any(x.part_id == part.part_id for x in service):
         _add_then(work, part, before)
         _add_unmask(work, part, before)
+        add_last(work, part, to_do(after_coats(listed), part), before)
 
 
 def _masked(facts: Facts, part: PartState) -> bool:
@@ -268,51 +257,8 @@ def _bare_metal(due: NextTask | None, now: int) -> tuple[tuple[Interval, ...], t
     return ((now, due.closes_at),), ()
 
 
-def _add_steps(
-    work: _Work,
-    part_id: str,
-    steps: Sequence[str],
-    windows: tuple[Interval, ...],
-    *,
-    after: str | None = None,
-    key: str = "",
-) -> Link:
-    """Steps one after the other; the link answered leads from the last of them to a coat."""
-    facts = work.facts
-    part = facts.part(part_id)
-    last: str | None = after
-    for step in steps:
-        task = ToDo(
-            key=f"{part_id}/step/{step}{'-' + key if key else ''}",
-            kind="step",
-            part_id=part_id,
-            job_id=work.job_id,
-            label=f"{part.name}, {step}",
-            duration_s=STEPS.get(step, OTHER_STEP).takes_s(part.area_m2 * part.count),
-            windows=windows,
-            place_id=part.place_id,
-        )
-        work.tasks[task.key] = task
-        if last is not None:
-            work.links.append(Link(last, task.key, _step_after(facts, part_id, last, after), step, ""))
-        last, windows = task.key, ()
-    assert last is not None
-    keeps = BARE_METAL_S if not after and "abrade" in steps else KEY_VALID_S
-    return Link(last, "", ((None, keeps if "abrade" in steps else None),), "key", "")
-
-
-def _step_after(facts: Facts, part_id: str, last: str, after: str | None) -> tuple[tuple[Edge, Edge], ...]:
-    """A coat is dry to sand (or to touch, where its sheet says no more) before it is abraded."""
-    if last != after:
-        return ((None, None),)
-    layer = facts.layer(last.split("/")[1])
-    sheet = facts.sheets[layer.sheet_id]
-    points = sheet.points_for("sand") or sheet.points_for("touch")
-    return ((sheet_pace(sheet, points, "min") if points else None, None),)
-
-
 def _coat(
-    work: _Work,
+    work: Gathered,
     layer: Layer,
     n: int,
     *,
@@ -370,7 +316,7 @@ def _windows_of_top(part: PartState, now: int) -> tuple[tuple[Interval, ...], bo
     return (), False, "its window does not open at the temperatures known and assumed: warm it"
 
 
-def _recoat_link(facts: Facts, below: _On, above: _On) -> Link:
+def _recoat_link(facts: Facts, below: On, above: On) -> Link:
     lower, upper = facts.sheets[below.layer.sheet_id], facts.sheets[above.layer.sheet_id]
     recoat = facts.join(lower.id, upper.id)
     windows: list[tuple[Edge, Edge]] = []
@@ -385,7 +331,7 @@ def _recoat_link(facts: Facts, below: _On, above: _On) -> Link:
     return Link(below.key, above.key, tuple(windows) or ((None, None),), "recoat", lower.id, turned)
 
 
-def _add_then(work: _Work, part: PartState, before: _On | None) -> None:
+def _add_then(work: Gathered, part: PartState, before: On | None) -> None:
     """What the top sheet wants done to its last coat, if nobody has done it yet."""
     facts = work.facts
     layers = facts.layers_of(part.part_id)
@@ -420,7 +366,7 @@ def _add_then(work: _Work, part: PartState, before: _On | None) -> None:
             work.links.append(Link(before.key, key, ((opens, closes),), "then", top.id))
 
 
-def _add_unmask(work: _Work, part: PartState, before: _On | None) -> None:
+def _add_unmask(work: Gathered, part: PartState, before: On | None) -> None:
     facts = work.facts
     layers = facts.layers_of(part.part_id)
     if not layers or part.unmasked_at is not None:

@@ -9,7 +9,9 @@ from typing import Any
 from ..film import dry_film_from_draw
 from ..mix import pot_points
 from ..sheet import Recoat, Sheet
+from ..stack.joblist import after_coats, before_coat, plans_steps, tick, work_on
 from ..stack.surfaces import SUBSTRATES
+from ..stack.worklist import Work
 from ..why import Why, computed
 from .amounts import coat_ml, planned_dry_um, planned_wet, sheet_solids_frac
 from .facts import Facts, Layer, Part
@@ -119,6 +121,10 @@ class _PartFreezer:
             if part.id in part_ids and i >= b.failed.get((part.id, step), 0)  # failed later: not done
         ]
         self.layers = self.facts.layers_of(part.id)
+        self.checks = dict(tick((key, held) for key, held, ids in b.step_checks if part.id in ids))
+        # Old jobs plan their coats alone; a list of ports holds those too.
+        listed = plans_steps(self.facts) or "ports" in part.features
+        self.works: tuple[Work, ...] = work_on(self.facts, part) if listed else ()
 
     def freeze(self, now_ref: int) -> _Frozen:
         films = []
@@ -154,12 +160,25 @@ class _PartFreezer:
             unmasked_at=self.b.unmasked.get(self.part.id),
             gates=gates,
             steps_done=self._steps_done(films),
-            checks={key: held for key, held, part_ids in self.b.step_checks if self.part.id in part_ids},
+            checks=self.checks,
+            must_after=self._missing(after_coats(self.works)) if films and due is None else (),
         )
+        if films and self._missing(before_coat(self.works, 0)):
+            self._flag_unticked()
         running = bool(films) and films[-1].done_at is None
         tasks = () if running else self._next(state, opens, counts)
         return _Frozen(
             state, self._clocks(state, opens, due), tasks, self._cues(tasks, counts, running, films, now_ref)
+        )
+
+    def _missing(self, works: Sequence[Work]) -> tuple[str, ...]:
+        """The names of steps that must be ticked and are not."""
+        return tuple(w.name for w in works if w.must and not self.checks.get(w.key))
+
+    def _flag_unticked(self) -> None:
+        names = " and ".join(self._missing(before_coat(self.works, 0)))
+        self.b.flags.append(
+            Flag(code="unticked", text=f"Coated before this was ticked: {names}.", part_id=self.part.id)
         )
 
     def _steps_done(self, films: Sequence[Film]) -> tuple[str, ...]:
@@ -371,6 +390,7 @@ class _PartFreezer:
         closes = opens[-1].to_at if opens else self._bare_metal_until(state)
         lead = self.facts.lead_s(due)
         lower = self._sheet(self.records[-1]).name if state.films else ""
+        works = before_coat(self.works, due.position) if n == 1 else ()
         task = NextTask(
             task_key=f"{self.part.id}/{due.id}/{n}",
             kind="coat",
@@ -389,6 +409,10 @@ class _PartFreezer:
             waits_for=f"{lower} to flash" if lower else "",
             steps=recoat.fix if recoat else (() if closes is None else ("abrade", "wipe")),
             why=volume.why,
+            before=tuple(w.key for w in works if not self.checks.get(w.key))
+            if plans_steps(self.facts)
+            else (),
+            must=self._missing(works),
         )
         return (task,)
 

@@ -82,6 +82,8 @@ class GateTime:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PartState:
+    """Where a part stands.  `must_after`: in words, what has to be ticked before it goes into service."""
+
     part_id: str
     place_id: str
     films: tuple[Film, ...]
@@ -91,6 +93,7 @@ class PartState:
     gates: tuple[GateTime, ...]
     steps_done: tuple[str, ...] = ()
     checks: dict[str, bool] = field(default_factory=dict)
+    must_after: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -130,7 +133,11 @@ class Clock:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NextTask:
-    """A task that is due, when it may start and what it waits for."""
+    """A task that is due, when it may start and what it waits for.
+
+    `before`: keys of the step list that are due before it; `must`: in words, those without which
+    nothing goes on.
+    """
 
     task_key: str
     kind: Literal["coat", "fix", "unmask"]
@@ -149,6 +156,8 @@ class NextTask:
     waits_for: str
     steps: tuple[str, ...]
     why: Why
+    before: tuple[str, ...] = ()
+    must: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

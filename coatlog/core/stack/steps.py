@@ -18,7 +18,8 @@ StepKind = Literal["look", "clean", "strip", "abrade", "mask", "try", "coat", "f
 class Step:
     """A step of work.  `log`: the word it goes on the log with.  Its time is max(least_s, per_m2_s x area).
 
-    `if_failed`: what is done when its check does not hold.
+    `if_failed`: what is done when its check does not hold.  `must`: nothing goes on before it is ticked
+    (or, after the coats, into service).  `gate`: what a finished coat has to have reached before it.
     """
 
     id: str
@@ -31,6 +32,8 @@ class Step:
     per_m2_s: int = 0
     log: str = ""
     if_failed: str = ""
+    must: bool = False
+    gate: Literal["", "touch", "sand", "handle"] = ""
 
     def takes_s(self, area_m2: float) -> int:
         """Time for so much surface [s]."""

@@ -40,6 +40,7 @@ class Work:
     if_failed: str = ""
     school: str = ""
     log: str = ""
+    must: bool = False
 
 
 def usual_layer(sheet: Sheet) -> StackLayer:
@@ -94,6 +95,7 @@ def worklist(
                 grit=done.grit,
                 if_failed=step.if_failed,
                 log=_LOGGED.get(step.log, "other"),
+                must=step.must,
                 school=schools.get(done.step, ""),
             )
         )

@@ -2179,8 +2179,16 @@ export interface components {
         /**
          * NextTask
          * @description A task that is due, when it may start and what it waits for.
+         *
+         *     `before`: keys of the step list that are due before it; `must`: in words, those without which
+         *     nothing goes on.
          */
         NextTask: {
+            /**
+             * Before
+             * @default []
+             */
+            before: string[];
             /**
              * Character
              * @default
@@ -2206,6 +2214,11 @@ export interface components {
             latest_start_at: number | null;
             /** Layer Id */
             layer_id: string | null;
+            /**
+             * Must
+             * @default []
+             */
+            must: string[];
             /** N */
             n: number;
             /** Opens At */
@@ -2504,7 +2517,10 @@ export interface components {
             /** Touched Up At */
             touched_up_at: number[];
         };
-        /** PartState */
+        /**
+         * PartState
+         * @description Where a part stands.  `must_after`: in words, what has to be ticked before it goes into service.
+         */
         PartState: {
             /** Checks */
             checks?: {
@@ -2518,6 +2534,11 @@ export interface components {
             gates: components["schemas"]["GateTime"][];
             /** Keyed Until At */
             keyed_until_at: number | null;
+            /**
+             * Must After
+             * @default []
+             */
+            must_after: string[];
             /** Part Id */
             part_id: string;
             /** Place Id */
@@ -4021,6 +4042,11 @@ export interface components {
              * @default
              */
             log: string;
+            /**
+             * Must
+             * @default false
+             */
+            must: boolean;
             /** Name */
             name: string;
             /** Position */

@@ -1,0 +1,179 @@
+"""The step list in the plan, on every practice: the same steps, in order, with their clocks.
+
+Working orders and the four hours of bare metal: common practice, no published source.
+"""
+
+from __future__ import annotations
+
+import unittest
+from dataclasses import replace
+from functools import cache
+from typing import Any
+
+from coatlog.core.plan.plan import Plan
+from coatlog.core.plan.problem import Problem
+from coatlog.core.plan.solver import solve
+from coatlog.core.plan.todo import problem
+from coatlog.core.run.facts import Facts, Layer, Part, make_facts
+from coatlog.core.run.replay import replay
+from coatlog.core.run.states import JobState
+from coatlog.core.run.timeline import Timeline
+from coatlog.core.stack.builder import legal_stacks
+from coatlog.core.stack.joblist import PLANNED, job_work
+from coatlog.core.stack.preps import path_words
+from coatlog.core.stack.steps import STEPS
+from coatlog.core.stack.worklist import Work, usual_layer
+
+from .planned import broken
+from .samples import PLACE, T0, Log, steady
+from .test_practices import PRACTICES, SHELF, survey_of
+from .test_stack import S
+
+AIR = steady(20.0, hours=24 * 30)
+LEFT_OUT = {"wipe_excess", "clean_gun", "drop_brush"}  # the sheet's own word, and the plan's own cleaning
+
+
+@cache
+def facts_of(i: int, m2: float = 0.2, steps: str = PLANNED) -> Facts:
+    """A job of practice `i` on one part, prepared as the practice is."""
+    row = PRACTICES[i]
+    survey, names = survey_of(row), tuple(row["layers"])
+    ways = [
+        path
+        for path, layers in legal_stacks(survey, SHELF, row["wanted"])
+        if tuple(x.sheet.material_id for x in layers) == names
+        and [p.id for p in path] == row.get("path", [p.id for p in path])
+    ]
+    part = Part(id="p", name="Part", area_m2=m2, substrate=survey.substrate, condition="", place_id=PLACE,
+                must_survive=survey.must_survive, features=survey.features)  # fmt: skip
+    layers = []
+    for k, name in enumerate(names):
+        x = usual_layer(S[name])
+        layers.append(
+            Layer(id=f"l{k}", part_id="p", position=k, sheet_id=x.sheet.id, target_um=x.target_um, tol_um=1.0,
+                  coats=x.coats, method_id=x.sheet.method_id)
+        )  # fmt: skip
+    return make_facts(
+        job_id="job",
+        version=1,
+        parts=(part,),
+        layers=tuple(layers),
+        sheets={S[n].id: S[n] for n in names},
+        choices={"prep": path_words(min(ways, key=len)), "steps": steps},
+    )
+
+
+def work_of(facts: Facts) -> tuple[Work, ...]:
+    return job_work(facts)["p"]
+
+
+def stand(facts: Facts, log: Log) -> JobState:
+    return replay({facts.id: facts}, {}, log.entries, AIR, job_id="job")
+
+
+def planned(facts: Facts, log: Log, now: int = T0) -> tuple[Problem, Plan]:
+    airs = {"p": Timeline(AIR, PLACE, None, ())}
+    p = problem(facts, stand(facts, log), airs, now=now, hours=())
+    return p, solve(p, limit_s=0.2)
+
+
+def look(log: Log, w: Work, at: int, held: bool = True) -> None:
+    body: dict[str, Any] = {"part_ids": ["p"], "step": w.log, "check_id": w.key}
+    log.add("step_done" if held else "step_failed", at, **body)
+
+
+def named(name: str) -> int:
+    return next(i for i, row in enumerate(PRACTICES) if name in row["name"])
+
+
+class StepsInThePlan(unittest.TestCase):
+    def test_every_practice_is_planned_whole_and_in_order(self) -> None:
+        for i, row in enumerate(PRACTICES):
+            with self.subTest(row["name"]):
+                facts = facts_of(i)
+                p, plan = planned(facts, Log(facts))
+                self.assertEqual(broken(plan, p), [])
+                self.assertEqual(plan.conflicts, ())
+                steps = [t for t in plan.tasks if "/step/" in t.key or t.kind == "unmask"]
+                names = [t.key.split("/")[3] if t.key.count("/") > 3 else t.kind for t in steps]
+                listed = [w.step for w in work_of(facts) if w.step not in {"coat", *LEFT_OUT}]
+                self.assertEqual(sorted({n for n in names if n != "step"}), sorted(set(listed)))
+                before = listed[: next(k for k, w in enumerate(work_of(facts)) if w.step == "coat")]
+                self.assertEqual(list(dict.fromkeys(names))[: len(set(before))], list(dict.fromkeys(before)))
+
+    def test_bare_metal_is_coated_within_its_clock(self) -> None:
+        facts = facts_of(named("three-component liner"), 2.5)
+        log = Log(facts)
+        p, plan = planned(facts, log)
+        self.assertEqual(broken(plan, p), [])
+        keyed = max(t.start_at for t in plan.tasks if STEPS.get(_step(t.key)) and _keys(t.key))
+        first = min(t.start_at for t in plan.tasks if t.kind == "coat")
+        self.assertLessEqual(first - keyed, 4 * 3600)
+        # Closed for the night after the abrading: then it is abraded on the next day, with the primer.
+        night = replace(p, hours=((T0, T0 + 3 * 3600), (T0 + 14 * 3600, T0 + 40 * 3600)))
+        plan = solve(night, limit_s=0.5)
+        self.assertEqual(broken(plan, night), [])
+
+    def test_what_is_ticked_is_gone_and_what_fails_comes_again(self) -> None:
+        facts = facts_of(named("two-pack liner"))
+        works = [w for w in work_of(facts) if w.position == -1]
+        log = Log(facts)
+        for k, w in enumerate(works):
+            look(log, w, 60 * k)
+        p, _ = planned(facts, log, T0 + 3600)
+        self.assertFalse([k for k in p.tasks if "/step/-1/" in k])
+        abraded = next(w for w in works if w.step == "abrade")
+        look(log, abraded, 1800, held=False)
+        p, _ = planned(facts, log, T0 + 3600)
+        again = [_step(k) for k in p.tasks if "/step/-1/" in k]
+        # What was wiped before is wiped again; the tape stays where it is.
+        self.assertEqual(
+            again, ["abrade", *[w.step for w in works[works.index(abraded) + 1 :] if w.step == "wipe"]]
+        )
+        task = stand(facts, log).next[0]
+        self.assertEqual([k.split("/")[1] for k in task.before], again)
+
+    def test_ports_hold_the_coat_and_the_service(self) -> None:
+        i = next(i for i, row in enumerate(PRACTICES) if "ports" in row.get("features", ()))
+        for steps in (PLANNED, ""):
+            facts = facts_of(i, 0.2, steps)
+            ports = next(w for w in work_of(facts) if w.step == "ports")
+            after = next(w for w in work_of(facts) if w.step == "ports_after")
+            log = Log(facts)
+            self.assertEqual(stand(facts, log).next[0].must, (ports.name,))
+            if not steps:
+                p, _ = planned(facts, log)
+                self.assertIn(ports.name, next(t.blocked or "" for t in p.tasks.values() if t.kind == "coat"))
+            look(log, ports, 60, held=False)
+            if steps:
+                p, _ = planned(facts, log)
+                self.assertIn(
+                    "list is whole", next(t.blocked or "" for t in p.tasks.values() if t.kind == "coat")
+                )
+            look(log, ports, 120)
+            self.assertEqual(stand(facts, log).next[0].must, ())
+            p, _ = planned(facts, log)
+            self.assertFalse([t for t in p.tasks.values() if t.blocked])
+            at = 300
+            for x in facts.layers:
+                for n in range(1, x.coats + 1):
+                    at += 7200
+                    log.coat(f"{x.id}{n}", "p", x.id, n, at, at + 300)
+            self.assertEqual(stand(facts, log).parts[0].must_after, (after.name,))
+            look(log, after, at + 90000)
+            self.assertEqual(stand(facts, log).parts[0].must_after, ())
+            self.assertFalse([f for f in stand(facts, log).flags if f.code == "unticked"])
+
+    def test_coated_without_the_ports_list_stays_on_record(self) -> None:
+        facts = facts_of(next(i for i, row in enumerate(PRACTICES) if "ports" in row.get("features", ())))
+        log = Log(facts)
+        log.coat("c", "p", facts.layers[0].id, 1, 60, 120)
+        self.assertIn("unticked", [f.code for f in stand(facts, log).flags])
+
+
+def _step(key: str) -> str:
+    return key.split("/")[3] if key.count("/") > 3 else ""
+
+
+def _keys(key: str) -> bool:
+    return STEPS[_step(key)].kind == "abrade" or _step(key) == "blast"
