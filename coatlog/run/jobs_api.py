@@ -31,7 +31,7 @@ class StackIn(Schema):
     parts: list[PartIn] = Field(min_length=1, max_length=200)
     layers: list[LayerIn] = Field(min_length=1, max_length=20)
     overrules: list[OverruleIn] = Field(default_factory=list, max_length=20)
-    choices: dict[str, str] = Field(default_factory=dict, max_length=10)
+    choices: dict[str, str] = Field(default_factory=dict, max_length=24)
 
 
 class JobIn(StackIn):

@@ -6,10 +6,12 @@ The same objects stand in the list a painter ticks, in the plan, and in what hol
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 
 from ..run.facts import Facts, Part
 from .findings import StackLayer, Survey
 from .preps import path_of
+from .schools import SCHOOLS
 from .steps import STEPS
 from .surfaces import SUBSTRATES
 from .worklist import Work, with_steps, worklist
@@ -48,7 +50,18 @@ def work_on(facts: Facts, part: Part) -> tuple[Work, ...]:
     ]
     if not stack or part.substrate not in SUBSTRATES:
         return ()
-    return worklist(survey, path, with_steps(survey, path, stack), part.area_m2 * part.count)
+    works = worklist(survey, path, with_steps(survey, path, stack), part.area_m2 * part.count)
+    return tuple(x for w in works if (x := _as_chosen(facts, w)) is not None)
+
+
+def _as_chosen(facts: Facts, work: Work) -> Work | None:
+    """The step in the way taken here, where painters differ and somebody chose; None: it is left out."""
+    for school in SCHOOLS:
+        chosen = facts.choices.get(f"way.{school.id}")
+        way = next((w for w in school.ways if w.name == chosen), None)
+        if way is not None and school.step == work.step:
+            return None if way.skips else replace(work, name=f"{work.name}: {way.name}")
+    return work
 
 
 def job_work(facts: Facts) -> dict[str, tuple[Work, ...]]:

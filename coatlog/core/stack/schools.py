@@ -17,19 +17,24 @@ __all__ = ["SCHOOLS", "School", "Way", "schools_for"]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Way:
-    """One answer, and when it wins."""
+    """One answer, and when it wins.  `skips`: the step is left out."""
 
     name: str
     wins: str
+    skips: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class School:
-    """A question the trade answers in several ways, raised where all words of `when` hold."""
+    """A question the trade answers in several ways, raised where all words of `when` hold.
+
+    `step`: the step that is done one way or the other.
+    """
 
     id: str
     ask: str
     when: tuple[str, ...]
+    step: str = ""
     ways: tuple[Way, ...]
 
 

@@ -164,6 +164,18 @@ class StepsInThePlan(unittest.TestCase):
             self.assertEqual(stand(facts, log).parts[0].must_after, ())
             self.assertFalse([f for f in stand(facts, log).flags if f.code == "unticked"])
 
+    def test_the_way_taken_where_painters_differ_shapes_the_list(self) -> None:
+        facts = facts_of(named("A wheels"))
+        as_is = [w.name for w in work_of(facts) if w.step == "mask_loose"]
+        cards = replace(facts, choices={**facts.choices, "way.wheel_mask": "cards behind the rim"})
+        self.assertEqual(
+            [w.name for w in work_of(cards) if w.step == "mask_loose"], [f"{as_is[0]}: cards behind the rim"]
+        )
+        none = replace(facts, choices={**facts.choices, "way.wheel_mask": "none"})
+        self.assertEqual(
+            [w.step for w in work_of(facts) if w.step != "mask_loose"], [w.step for w in work_of(none)]
+        )
+
     def test_coated_without_the_ports_list_stays_on_record(self) -> None:
         facts = facts_of(next(i for i, row in enumerate(PRACTICES) if "ports" in row.get("features", ())))
         log = Log(facts)

@@ -3233,12 +3233,19 @@ export interface components {
         /**
          * School
          * @description A question the trade answers in several ways, raised where all words of `when` hold.
+         *
+         *     `step`: the step that is done one way or the other.
          */
         School: {
             /** Ask */
             ask: string;
             /** Id */
             id: string;
+            /**
+             * Step
+             * @default
+             */
+            step: string;
             /** Ways */
             ways: components["schemas"]["Way"][];
             /** When */

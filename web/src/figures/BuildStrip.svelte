@@ -107,6 +107,8 @@
     if (p.state === "wet" && task === null && p.until_at === null) return "coat going on";
     if (task?.kind === "coat" && p.state === "closing" && task.closes_at) return `${duration(task.closes_at - now)} to coat it`;
     if (task?.kind === "coat" && p.state === "open" && task.closes_at) return `open to ${when(task.closes_at, now)}`;
+    if (task?.must.length) return "held: a list is to be ticked";
+    if (task?.before.length) return `${task.before.length} ${task.before.length === 1 ? "step" : "steps"} before it`;
     if (p.state === "flash" && p.until_at) return `${duration(p.until_at - now)}, then ${p.next_state === "open" ? "open" : "on"}`;
     if (p.state === "over_age") return "abrade and wipe, then coat";
     if (task?.kind === "unmask" && task.opens_at) return task.opens_at > now ? `tape off ${when(task.opens_at, now)}` : "tape may come off";

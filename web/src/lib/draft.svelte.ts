@@ -35,6 +35,10 @@ export class Draft {
   wanted = $state<string[]>([]);
   /** How the surface is prepared, as the server names it; empty: as it is found. */
   prep = $state<Record<Side, string>>({ a: "", b: "" });
+  /** Whether the steps of the list stand in the plan, or the coats alone. */
+  planSteps = $state(true);
+  /** Where painters differ: the way taken here, by question. */
+  ways = $state<Record<string, string>>({});
   a = $state<LayerRow[]>([]);
   b = $state<LayerRow[]>([]);
   chosen = $state<Side>("a");
@@ -66,6 +70,8 @@ export class Draft {
     this.features = data.parts.flatMap((p) => p.features ?? []).filter((x, i, all) => all.indexOf(x) === i);
     this.dark = data.parts.some((p) => p.dark);
     this.prep = { a: data.choices?.prep ?? "", b: "" };
+    this.planSteps = data.choices?.steps === "planned";
+    this.ways = Object.fromEntries(Object.entries(data.choices ?? {}).flatMap(([k, v]) => (k.startsWith("way.") ? [[k.slice(4), v]] : [])));
     this.parts = data.parts.map((p) => {
       const faces = noFaces();
       for (const f of p.faces ?? []) faces[f.facing] = field("m2", f.area_m2, 3);
@@ -193,6 +199,8 @@ export class Draft {
     const choices: Record<string, string> = {};
     if (this[other].length) choices.rejected = this.words(other);
     if (this.prep[this.chosen]) choices.prep = this.prep[this.chosen];
+    if (this.planSteps) choices.steps = "planned";
+    for (const [id, way] of Object.entries(this.ways)) choices[`way.${id}`] = way;
     if (this[other].length && this.rejectedWhy.trim()) choices.rejected_why = this.rejectedWhy.trim();
     return {
       parts: this.parts.map((p) => ({ ...this.#part(p), name: p.name })),

@@ -74,6 +74,6 @@ function end(page: JobPage, coatId: string, at: number, tasks: Map<string, NextT
   page.view.next.push({
     task_key: cue.next_key, kind: "coat", part_id: part.part_id, layer_id: layerId, n: Number(n), opens_at: opens, closes_at: closes,
     latest_start_at: null, duration_s: before?.duration_s ?? 0, wet_um: null, dry_um: null, volume_ml: null,
-    waits_for: "the coat before, from plan", steps: [], character: "", direction: "", why: FROM_PLAN,
+    waits_for: "the coat before, from plan", steps: [], before: [], must: [], character: "", direction: "", why: FROM_PLAN,
   });
 }

@@ -13,7 +13,9 @@
   import Undo from "../../ui/Undo.svelte";
   import Hold from "../../ui/Hold.svelte";
   import Leave from "../now/Leave.svelte";
+  import { Works } from "../../lib/works.svelte";
   import Entries from "./Entries.svelte";
+  import StepNow from "./StepNow.svelte";
   import { currentView } from "../../lib/pick";
 
   type Props = { page: JobPage };
@@ -47,6 +49,17 @@
     const layers = page.facts.layers.filter((l) => l.part_id === partId);
     return { um: layers.reduce((s, l) => s + (l.target_um ?? 0), 0), tol: layers.reduce((s, l) => s + l.tol_um, 0) };
   });
+  const works = new Works();
+  let toCoat = $state("");
+  $effect(() => {
+    void page.state.through_seq;
+    void works.ask(page);
+  });
+  const steps = $derived.by(() => {
+    if (running || task?.kind === "unmask" || (task && toCoat === task.task_key && !task.must.length)) return null;
+    const ids = task ? [task.part_id] : page.state.parts.map((p) => p.part_id);
+    return ids.map((id) => works.due(page, id)).find((x) => x && x.lines.length > 0) ?? null;
+  });
   const scale = $derived(stripScale(now, now - 1.2 * 3600, now + 1800, now + 1.5 * 3600, width));
 
   const big = $derived(closed ? "abrade" : running ? stopwatch(elapsed) : waiting && opens ? stopwatch(opens - now) : task?.closes_at && task.closes_at > now ? stopwatch(task.closes_at - now) : "ready");
@@ -61,7 +74,10 @@
     {#if pot?.use_by_at && pot.use_by_at > now}<span>Pot good for <span class="num">{Math.ceil((pot.use_by_at - now) / 60)}</span> min</span>
     {:else}<a class="line" href={`#/jobs/${page.head.id}/mix`}>Mix</a>{/if}
   </header>
-  {#if !task && !running}
+  {#if steps}
+    <StepNow {page} group={steps.group} lines={steps.lines} must={task?.must ?? []} skip={task ? () => (toCoat = task!.task_key) : undefined} held />
+    <Undo jobId={page.head.id} />
+  {:else if !task && !running}
     <section class="what"><h1>All on</h1><p>Every coat of this job is on.</p></section>
     <p class="gap"><a class="line" href={`#/jobs/${page.head.id}/cure`}>Cure: what may be done when</a></p>
   {:else}
@@ -107,6 +123,8 @@
         {#each task.steps as step (step)}<Hold label={step === "abrade" ? "Abraded" : step === "wipe" ? "Wiped" : step} note={`opens it again after ${task.steps.join(" and ")}`} fire={() => stepDone(page, task!.part_id, step)} />{/each}
       {:else if task?.kind === "unmask"}
         <Hold label="Tape is off" note={waiting ? "still soft: look before pulling" : "pull slowly"} fire={() => tapeOff(page, task!.part_id, "clean")} />
+      {:else if task?.must.length}
+        <p class="stopline"><b>Held.</b> Nothing goes on before this is ticked: {task.must.join(" and ")}. <a class="line" href={`#/jobs/${page.head.id}/stack`}>Open the step list</a></p>
       {:else if task}
         <Hold label={mates.length > 1 ? `Start ${mates.length} coats` : "Start coat"} note={waiting ? `not open before ${when(opens!, now)}` : task.volume_ml ? `${task.wet_um ? `${show("um", task.wet_um)} wet, ` : ""}${volume(mates.reduce((s, t) => s + (t.volume_ml ?? 0), 0))}` : "from plan, not sent yet"} fire={() => startCoats(page, mates, now)} />
       {/if}
@@ -114,7 +132,8 @@
   {/if}
   <footer class="next">
     <div>
-      {#if second}<b>Then {partName(page, second.part_id)}</b><span class="mute">{second.opens_at && second.opens_at > now ? `opens ${when(second.opens_at, now)}` : second.closes_at ? `open to ${when(second.closes_at, now)}` : "any time"}</span>
+      {#if steps}<b>{task && sheet ? `For ${sheet.name.toLowerCase()} ${task.n} of ${layer?.coats}` : "After the last coat"}</b><span class="mute">{steps.lines.length} {steps.lines.length === 1 ? "step" : "steps"} to do</span>
+      {:else if second}<b>Then {partName(page, second.part_id)}</b><span class="mute">{second.opens_at && second.opens_at > now ? `opens ${when(second.opens_at, now)}` : second.closes_at ? `open to ${when(second.closes_at, now)}` : "any time"}</span>
       {:else}<b>Nothing after this</b>{/if}
     </div>
     {#if running && session.mayWrite}<button onclick={() => pauseCoat(page, running!.film.coat_id, running!.film.paused)}>{running.film.paused ? "Resume" : "Pause"}</button>{/if}

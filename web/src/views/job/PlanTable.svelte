@@ -29,7 +29,7 @@
     if (chosen) void move(chosen.key, at);
   }
   const stepOf = (t: PlanTask): string => t.key.split("/step/")[1]?.split("-")[0]?.replace("_", " ") ?? "";
-  const due = (t: PlanTask): boolean => t.kind === "step" && !tasks.some((o) => o.part_id === t.part_id && o.start_at < t.start_at && o.kind !== "mix" && o.kind !== "setup");
+  const due = (t: PlanTask): boolean => t.kind === "step" && !/\/step\/-?\d+\//.test(t.key) && !tasks.some((o) => o.part_id === t.part_id && o.start_at < t.start_at && o.kind !== "mix" && o.kind !== "setup");
 </script>
 
 {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
@@ -63,7 +63,7 @@
 <style>
   table { width: 100%; font-size: 14px; }
   th, td { padding: 4px 10px 4px 0; border-bottom: 1px solid var(--rule); vertical-align: baseline; }
-  td:first-child { white-space: nowrap; }
+  td:first-child, td:nth-child(3) { white-space: nowrap; }
   .side td { color: var(--ink2); }
   .side td:nth-child(2) { padding-left: 14px; }
   .on td { background: var(--lift); }

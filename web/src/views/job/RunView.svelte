@@ -13,11 +13,13 @@
   import Undo from "../../ui/Undo.svelte";
   import WhyNote from "../../ui/WhyNote.svelte";
   import Leave from "../now/Leave.svelte";
+  import { Works } from "../../lib/works.svelte";
   import Entries from "./Entries.svelte";
   import { currentView } from "../../lib/pick";
   import { saveSvg } from "../../lib/svgfile";
   import CountsOn from "./CountsOn.svelte";
   import PlanTable from "./PlanTable.svelte";
+  import StepNow from "./StepNow.svelte";
   import StopWords from "./StopWords.svelte";
   import WaysOut from "./WaysOut.svelte";
   import WhatIf from "./WhatIf.svelte";
@@ -49,6 +51,19 @@
     return id ? page.facts.sheets[id]?.build === "film" : undefined;
   });
   const lead = $derived(running?.partId ?? task?.part_id ?? page.facts.parts[0]!.id);
+  const works = new Works();
+  let toCoat = $state("");
+  $effect(() => {
+    void page.state.through_seq;
+    void works.ask(page);
+  });
+  /** The steps before the coat that is next; without one, those after the last coat of any part. */
+  const steps = $derived.by(() => {
+    if (running || (task && toCoat === task.task_key && !task.must.length)) return null;
+    const ids = task ? [task.part_id] : page.state.parts.map((p) => p.part_id);
+    return ids.map((id) => works.due(page, id)).find((x) => x && x.lines.length > 0) ?? null;
+  });
+  const must = $derived(task?.must ?? page.state.parts.flatMap((p) => p.must_after ?? []).filter((x, i, all) => all.indexOf(x) === i));
   const hasPot = $derived(task?.layer_id && sheet?.properties.two_pack ? batchFor(page, task.layer_id, now) !== null : true);
   const flags = $derived(page.state.flags);
   const runningLabel = $derived.by(() => {
@@ -172,6 +187,12 @@
         <button class="btn go" disabled={!session.mayWrite} onclick={() => endCoats(page, all.map((x) => x.film.coat_id), runningLabel)}>Coat done</button>
         <button class="btn" disabled={!session.mayWrite} onclick={() => pauseCoat(page, running!.film.coat_id, running!.film.paused)}>{running.film.paused ? "Resume" : "Pause"}</button>
       </div>
+    {:else if steps && task?.kind !== "unmask"}
+      <StepNow {page} group={steps.group} lines={steps.lines} must={task ? must : []} skip={task ? () => (toCoat = task!.task_key) : undefined} />
+    {:else if task?.must.length}
+      <h2>{label}</h2>
+      <p class="haz"><b>Held.</b> Nothing goes on before this is ticked: {task.must.join(" and ")}.</p>
+      <a class="btn" href={`#/jobs/${page.head.id}/stack`}>Open the step list</a>
     {:else if task}
       <div class="ttl"><h2>{label}</h2>{#if task.wet_um}<span><span class="num">{bare("um", task.wet_um)}</span> {unit("um")} wet</span>{/if}</div>
       {#if manner(task)}<p class="manner">{manner(task)}</p>{/if}
@@ -216,6 +237,7 @@
   .reflow { border-left: 6px solid var(--ink); padding-left: 10px; }
   .act { border-left: 2px solid var(--ink); padding: 14px 20px; display: grid; gap: 10px; align-content: start; background: var(--lift); }
   .ttl { display: flex; justify-content: space-between; gap: 10px; align-items: flex-start; }
+  .haz { border-left: 6px solid var(--ink); padding-left: 10px; }
   .manner { font-weight: 700; font-stretch: 84%; font-size: 17px; }
   .ttl .num { font-size: 46px; }
   .ttl span { white-space: nowrap; font-weight: 600; }

@@ -38,6 +38,8 @@
   const gates = (id: string) => page.state.parts.find((p) => p.part_id === id)?.gates ?? [];
   /** The gate that lets a part go: immersion where there is one, else use. */
   const gate = (id: string) => gates(id).find((g) => g.name === "immerse_from") ?? gates(id).find((g) => g.name === "use") ?? gates(id).find((g) => g.name === "full");
+  /** What has to be ticked before a part goes out: covers off the ports. */
+  const owed = $derived(ready.flatMap((p) => p.must_after ?? []).filter((x, i, all) => all.indexOf(x) === i));
   const waits = $derived(ready.map((p) => gate(p.part_id)).filter((g) => g && (g.late_at === null || (g.late_at ?? 0) > now)));
 
   async function putIn(): Promise<void> {
@@ -73,7 +75,8 @@
         {#if waits.length}<p class="refusal"><b>Not yet.</b> {waits[0]!.name === "immerse_from" ? "The launch gate" : "The gate"} {waits[0]!.late_at ? `opens ${date(waits[0]!.late_at)}` : "does not open at the temperatures known"}. Logging it now says it happened all the same.</p>{/if}
         <div class="row"><label>Promised, months <input inputmode="decimal" bind:value={claimMonths} placeholder="as the sheet claims" /></label>
           <label class="grow">In whose words <input bind:value={claimText} placeholder="optional" /></label>
-          <button class="btn go" onclick={putIn}>{page.head.asset_kind === "vessel" ? "Launched: in service" : "In service"}</button></div>
+          <button class="btn go" disabled={owed.length > 0} onclick={putIn}>{page.head.asset_kind === "vessel" ? "Launched: in service" : "In service"}</button></div>
+        {#if owed.length}<p class="refusal"><b>Held.</b> It does not go out before this is ticked: {owed.join(" and ")}. <a class="line" href={`#/jobs/${page.head.id}/stack`}>Open the step list</a></p>{/if}
         {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
       </div>
     {/if}

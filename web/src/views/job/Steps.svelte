@@ -1,34 +1,29 @@
 <script lang="ts">
   /** The steps of a job, part by part; a check is ticked or failed, and that goes on the log. */
-  import { api, inWords, type JobPage, type Schemas } from "../../api/client";
+  import type { JobPage } from "../../api/client";
   import { stepChecked } from "../../lib/actions";
   import { session } from "../../lib/session.svelte";
+  import { Works } from "../../lib/works.svelte";
   import WorkList from "../survey/WorkList.svelte";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
-  let groups = $state.raw<Schemas["PartWork"][]>([]);
-  let refusal = $state("");
-  let asked = 0;
+  const works = new Works();
   $effect(() => {
     void page.state.through_seq;
-    const mine = ++asked;
-    void api.GET("/api/jobs/{job_id}/work", { params: { path: { job_id: page.head.id } } }).then(({ data, error }) => {
-      if (mine !== asked) return;
-      groups = data ?? groups;
-      refusal = data ? "" : inWords(error);
-    }).catch((e: unknown) => (refusal = inWords(e)));
+    void works.ask(page);
   });
+  const way = (school: string): string => page.facts.choices?.[`way.${school}`] ?? "";
 </script>
 
-{#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
-{#each groups as g (g.part_ids.join())}
+{#if works.refusal}<p class="refusal" role="alert"><b>{works.refusal}</b></p>{/if}
+{#each works.groups as g (g.part_ids.join())}
   <section aria-label={`Steps for ${g.names.join(", ")}`}>
     <h2>{g.names.join(", ")}: {g.steps.length} steps</h2>
     {#if g.waits_for}<p class="waits"><b>Waits:</b> {g.waits_for}</p>{/if}
     <WorkList steps={g.steps} look={session.mayWrite ? (work, held) => void stepChecked(page, g.part_ids, work, held) : undefined} />
     {#if g.schools.length}<details><summary>Where painters differ here</summary>
-      {#each g.schools as s (s.id)}<p><b>{s.ask}</b> {#each s.ways as w, i (w.name)}{i ? "; " : ""}<b>{w.name}</b>: {w.wins}{/each}.</p>{/each}</details>{/if}
+      {#each g.schools as s (s.id)}<p><b>{s.ask}</b> {#if way(s.id)}Here: <b>{way(s.id)}</b>. {/if}{#each s.ways as w, i (w.name)}{i ? "; " : ""}<b>{w.name}</b>: {w.wins}{/each}.</p>{/each}</details>{/if}
   </section>
 {/each}
 

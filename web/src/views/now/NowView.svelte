@@ -54,6 +54,8 @@
         let [big, small, note, rank] = ["", "", "", 5e9];
         if (part.films.at(-1)?.done_at === null) [big, small, note, rank] = ["on", "", "coat going on", -1];
         else if (shown.state === "over_age") [big, small, note, rank] = ["abrade", "", `window closed ${when(part.films.at(-1)!.spans.at(-1)!.from_at, now)}`, 0];
+        else if (task?.must.length) [big, small, note, rank] = ["held", "", `first tick ${task.must.join(" and ")}`, 2e9];
+        else if (task?.before.length) [big, small, note, rank] = ["prepare", "", `${task.before.length} ${task.before.length === 1 ? "step" : "steps"} before it`, 25e8];
         else if (task && open && task.closes_at) [big, small, note, rank] = [duration(Math.max(0, (task.latest_start_at ?? task.closes_at) - now)), "", `${task.kind === "unmask" ? "tape off" : "start"} by ${when(task.latest_start_at ?? task.closes_at, now)}`, task.latest_start_at ?? task.closes_at];
         else if (task && !open) [big, small, note, rank] = [duration(task.opens_at! - now), "", `${task.kind === "unmask" ? "tape off" : "opens"} ${when(task.opens_at!, now)}`, task.opens_at! + 86400];
         else if (task) [big, small, note, rank] = ["ready", "", "nothing closes", 3e9];

@@ -48,6 +48,7 @@
   </div>
   <Suggest {draft} {side} {refusal} />
   {#if draft.prep[side]}<p>Prepared first: <b>{draft.prepWords(side)}</b>. <button type="button" class="btn small" onclick={() => (draft.prep[side] = "")}>As it is found</button></p>{/if}
+  <label class="check"><input type="checkbox" bind:checked={draft.planSteps} /> The plan holds the steps too, not the coats alone</label>
   {#each draft[side] as l, i (i)}
     {@const sheet = draft.sheet(l.sheet_id)}
     <div class="layer">
@@ -67,6 +68,8 @@
 <style>
   .stackform { display: grid; gap: 10px; }
   label { font-weight: 640; font-size: 14px; }
+  .check { display: flex; gap: 8px; align-items: center; min-height: 44px; }
+  .check input { width: 24px; min-height: 24px; }
   .row { display: flex; gap: 10px; align-items: end; flex-wrap: wrap; }
   .row .mute { align-self: center; font-size: 14px; }
   .grow { flex: 1; }

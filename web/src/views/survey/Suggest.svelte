@@ -33,6 +33,10 @@
     draft[side] = c.layers.map((l) => ({ sheet_id: l.sheet_id, coats: String(l.coats), um: field("um", l.target_um) }));
     draft.prep[side] = c.prep;
   }
+  function chooseWay(school: string, way: string): void {
+    if (draft.ways[school] === way) delete draft.ways[school];
+    else draft.ways[school] = way;
+  }
   const taken = (c: Schemas["CandidateOut"]) => draft.prep[side] === c.prep && draft[side].map((l) => l.sheet_id).join() === c.layers.map((l) => l.sheet_id).join();
 </script>
 
@@ -70,7 +74,11 @@
   {/if}
   {#if answer?.schools.length && answer.best.length}
     <details><summary>Where painters differ here</summary>
-      {#each answer.schools as s (s.id)}<p><b>{s.ask}</b> {#each s.ways as w, i (w.name)}{i ? "; " : ""}<b>{w.name}</b>: {w.wins}{/each}.</p>{/each}
+      <p class="mute">Both are sound. What you take is kept with the job.</p>
+      {#each answer.schools as s (s.id)}
+        <div class="school" role="group" aria-label={s.ask}><b>{s.ask}</b>
+          {#each s.ways as w (w.name)}<p><button type="button" class="btn small" class:go={draft.ways[s.id] === w.name} aria-pressed={draft.ways[s.id] === w.name} onclick={() => chooseWay(s.id, w.name)}>{w.name}</button> {w.wins}</p>{/each}</div>
+      {/each}
     </details>
   {/if}
   {#if answer?.rejected.length}
@@ -94,6 +102,7 @@
   dd { margin: 0; font-weight: 620; }
   .warn { border-left: 6px solid var(--ink); padding-left: 8px; font-size: 14px; }
   .none { border-left: 6px solid var(--ink); padding-left: 10px; }
+  .school { border-top: 1px solid var(--rule); padding: 8px 0; }
   details p { margin: 6px 0; font-size: 14px; }
   summary { font-weight: 640; min-height: 32px; }
 </style>

@@ -1,0 +1,49 @@
+<script lang="ts">
+  /** The step that is due before the next coat, or after the last: its check, what may hurt, right or not right. */
+  import type { JobPage } from "../../api/client";
+  import { stepChecked } from "../../lib/actions";
+  import { duration } from "../../lib/format";
+  import { session } from "../../lib/session.svelte";
+  import type { Group, Line } from "../../lib/works.svelte";
+  import Hold from "../../ui/Hold.svelte";
+
+  type Props = { page: JobPage; group: Group; lines: Line[]; must: string[]; skip?: () => void; held?: boolean };
+  /** `held`: one gloved hand, the big action wants a hold. */
+  let { page, group, lines, must, skip, held = false }: Props = $props();
+  const line = $derived(lines[0]!);
+  const work = $derived(line.work);
+  const all = $derived(group.steps.filter((s) => s.work.step !== "coat").length);
+  const at = $derived(group.steps.filter((s) => s.work.step !== "coat").findIndex((s) => s.work.key === work.key) + 1);
+  const look = (right: boolean): void => void stepChecked(page, group.part_ids, work, right);
+</script>
+
+<div class="stepnow" class:held>
+  <p class="mute">Step {at} of {all}, {group.names.join(", ")}{work.takes_s ? `, about ${duration(work.takes_s)}` : ""}</p>
+  <h2>{work.name}</h2>
+  <p>Right when {work.check}.</p>
+  {#if work.tools.length}<p class="mute">{work.tools.join(", ")}</p>{/if}
+  {#each work.cautions ?? [] as c (c)}<p class="haz">{c}</p>{/each}
+  {#if line.held === false}<p class="haz"><b>Not right.</b> {work.if_failed || "Do it again."}</p>{/if}
+  {#if must.length}<p class="haz"><b>Held.</b> Nothing goes on before this is ticked: {must.join(" and ")}.</p>{/if}
+  {#if session.mayWrite}
+    {#if held}
+      <div class="row"><button class="btn" onclick={() => look(false)}>Not right</button>{#if skip && !must.length}<button class="btn" onclick={skip}>To the coat</button>{/if}</div>
+      <div class="big"><Hold label="Right" note={lines[1] ? `then ${lines[1].work.name}` : skip ? "then the coat" : "the last of them"} fire={() => look(true)} /></div>
+    {:else}
+      <div class="row"><button class="btn go" onclick={() => look(true)}>Right</button><button class="btn" onclick={() => look(false)}>Not right</button></div>
+      {#if skip && !must.length}<div class="row"><button class="btn small" onclick={skip}>To the coat, steps untold</button></div>{/if}
+    {/if}
+  {/if}
+</div>
+
+<style>
+  .stepnow { display: grid; gap: 8px; }
+  .stepnow.held { padding: 10px 16px 0; font-size: 17px; flex: 1; align-content: start; }
+  .held h2 { font-stretch: 72%; font-weight: 820; font-size: 38px; line-height: 1; }
+  .haz { font-size: 14px; border-left: 4px solid var(--ink); padding-left: 8px; }
+  .held .haz { font-size: 15px; }
+  .row { display: flex; gap: 10px; flex-wrap: wrap; }
+  .row .go { flex: 1; }
+  .held .row .btn { flex: 1; min-height: 56px; }
+  .big { margin: auto -16px 0; display: flex; }
+</style>
