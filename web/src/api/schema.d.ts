@@ -3798,11 +3798,16 @@ export interface components {
         };
         /**
          * Way
-         * @description One answer, and when it wins.
+         * @description One answer, and when it wins.  `skips`: the step is left out.
          */
         Way: {
             /** Name */
             name: string;
+            /**
+             * Skips
+             * @default false
+             */
+            skips: boolean;
             /** Wins */
             wins: string;
         };
