@@ -127,6 +127,10 @@ class BrowserCase(LiveServerTestCase):
         """An option of the select whose label begins so."""
         page.get_by_label(re.compile(f"^{re.escape(label)}")).nth(nth).select_option(value)
 
+    def coats_alone(self, page: Page) -> None:
+        """A job whose plan holds its coats and not the steps around them."""
+        page.get_by_label("The plan holds the steps too").uncheck()
+
     def axe(self, page: Page) -> list[str]:
         """Serious and critical violations on the page as it stands."""
         # Injected by the driver, past the page's own content policy.

@@ -52,7 +52,9 @@ class TradesCase(BrowserCase):
         for label, text in more.items():
             self.desk.get_by_label(label.replace("_", " "), exact=True).fill(text)
 
-    def start(self, title: str) -> Job:
+    def start(self, title: str, *, steps: bool = False) -> Job:
+        if not steps:
+            self.coats_alone(self.desk)
         self.desk.get_by_role("button", name="Start this job").click()
         self.desk.get_by_role("navigation", name="Order of work").wait_for()
         return Job.objects.get(title=title)

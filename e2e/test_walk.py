@@ -79,6 +79,7 @@ class WalkTest(BrowserCase):
         desk.get_by_label("Dry µm in all").fill("50")
         self.put_on(desk, "Textured liner")
         expect(desk.get_by_role("alert")).to_have_count(0)
+        self.coats_alone(desk)
         desk.get_by_label("Area m²").nth(1).fill("-3")
         desk.get_by_role("button", name="Start this job").click()
         expect(desk.get_by_role("alert")).to_contain_text(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from uuid import UUID
 
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
@@ -13,7 +14,7 @@ from pydantic import Field
 from coatlog.core.area import SHAPES, area_of
 from coatlog.core.run.facts import Face
 from coatlog.core.sheet import FINISHES
-from coatlog.core.stack.builder import Rejected
+from coatlog.core.stack.builder import Needs, Rejected
 from coatlog.core.stack.checks import CHECKS, Check
 from coatlog.core.stack.compare import Summary
 from coatlog.core.stack.preps import PREPS, path_words
@@ -71,13 +72,20 @@ class JudgeIn(Schema):
     parts: list[PartIn] = Field(min_length=1, max_length=200)
     layers: list[LayerIn] = Field(max_length=20)
     prep: str = Field(default="", max_length=80)
+    place_id: UUID | None = None
 
 
 class SuggestIn(Schema):
-    """Parts as surveyed and what the finish is to be, in words of the survey."""
+    """Parts as surveyed and what the finish is to be, in words of the survey.
+
+    `life_s`: how long it must last; `ready_s`: how soon it must be in use [s].
+    """
 
     parts: list[PartIn] = Field(min_length=1, max_length=200)
     wanted: list[str] = Field(max_length=12)
+    place_id: UUID | None = None
+    life_s: int | None = Field(default=None, gt=0, le=2**31)
+    ready_s: int | None = Field(default=None, gt=0, le=2**31)
 
 
 class CandidateOut(Schema):
@@ -96,6 +104,7 @@ class CandidateOut(Schema):
     lived: bool
     cost_per_m2: float | None
     air_fed: bool
+    misses: list[str]
     score: float
     work: list[Work]
 
@@ -208,7 +217,8 @@ def get_photo(request: HttpRequest, photo_id: str) -> HttpResponse:
 @router.post("/judge", response=JudgeOut, operation_id="judge_stack")
 def judge_stack(request: HttpRequest, data: JudgeIn) -> JudgeOut:
     shop, parts, layers = member_of(request).shop, draft_parts(data.parts), draft_layers(data.layers)
-    found = services.judge_stack(shop, parts, layers, data.prep)
+    place = services.place_of(shop, data.place_id)
+    found = services.judge_stack(shop, parts, layers, data.prep, place)
     try:
         summary = services.candidate(shop, parts, layers) if layers else None
     except Refused:
@@ -219,7 +229,9 @@ def judge_stack(request: HttpRequest, data: JudgeIn) -> JudgeOut:
 def suggested(shop: Shop, data: SuggestIn, record: Mapping[str, int]) -> SuggestOut:
     """The best few stacks the shelf holds for these parts, and why others were set aside."""
     parts = draft_parts(data.parts)
-    found = services.suggest_stacks(shop, parts, data.wanted, record)
+    place = services.place_of(shop, data.place_id)
+    needs = Needs(life_s=data.life_s, ready_s=data.ready_s)
+    found = services.suggest_stacks(shop, parts, data.wanted, record, place=place, needs=needs)
     survey = services.surveys_of(shop, parts)[0]
     return SuggestOut(
         best=[
@@ -234,6 +246,7 @@ def suggested(shop: Shop, data: SuggestIn, record: Mapping[str, int]) -> Suggest
                 lived=c.lived,
                 cost_per_m2=c.cost,
                 air_fed=c.air_fed,
+                misses=list(c.misses),
                 score=c.score,
                 work=list(worklist(survey, c.path, c.layers)),
             )

@@ -13,7 +13,7 @@ from coatlog.core.codec import from_plain, to_plain
 from coatlog.core.errors import CoreError
 from coatlog.core.run.facts import Face, Facts, Layer, Part, make_facts
 from coatlog.core.sheet import FINISHES, Sheet
-from coatlog.core.stack.builder import Suggestion, suggest
+from coatlog.core.stack.builder import Needs, Suggestion, suggest
 from coatlog.core.stack.compare import Summary, summarise
 from coatlog.core.stack.preps import path_of
 from coatlog.core.stack.rules import Finding, StackLayer, Survey, in_order, judge
@@ -34,6 +34,7 @@ __all__ = [
     "facts_of",
     "judge_stack",
     "latest_facts",
+    "place_of",
     "revise_job",
     "suggest_stacks",
     "surveys_of",
@@ -83,7 +84,11 @@ class OverruleDraft:
 
 
 def judge_stack(
-    shop: Shop, parts: Sequence[PartDraft], layers: Sequence[LayerDraft], prep: str = ""
+    shop: Shop,
+    parts: Sequence[PartDraft],
+    layers: Sequence[LayerDraft],
+    prep: str = "",
+    place: Place | None = None,
 ) -> tuple[Finding, ...]:
     """What the rules say of a stack on each of the parts, prepared as `prep` says where that leads on.
 
@@ -93,15 +98,17 @@ def judge_stack(
     sheets = _sheets(shop, layers)
     stack = [StackLayer(sheet=sheets[x.sheet_id], coats=x.coats, target_um=x.target_um) for x in layers]
     found: dict[tuple[str, int, str], Finding] = {}
-    for survey in surveys_of(shop, parts):
+    for survey in surveys_of(shop, parts, place):
         at, laid = _prepared(survey, prep, stack)
         for f in judge(at, laid):
             found.setdefault((f.rule_id, f.position, f.what), f)
     return in_order(found.values())
 
 
-def surveys_of(shop: Shop, parts: Sequence[PartDraft | Part]) -> tuple[Survey, ...]:
-    """What is known of the parts, each different one once."""
+def surveys_of(
+    shop: Shop, parts: Sequence[PartDraft | Part], place: Place | None = None
+) -> tuple[Survey, ...]:
+    """What is known of the parts, each different one once.  `place`: where they are coated."""
     return tuple(
         dict.fromkeys(
             Survey(
@@ -110,6 +117,7 @@ def surveys_of(shop: Shop, parts: Sequence[PartDraft | Part]) -> tuple[Survey, .
                 features=p.features,
                 bare_mm=p.bare_mm,
                 dark=p.dark,
+                outdoors=place is not None and place.outdoors,
                 has=None if shop.has is None else tuple(shop.has),
             )
             for p in parts
@@ -126,7 +134,13 @@ def _prepared(survey: Survey, prep: str, stack: Sequence[StackLayer]) -> tuple[S
 
 
 def suggest_stacks(
-    shop: Shop, parts: Sequence[PartDraft], wanted: Sequence[str], record: Mapping[str, int]
+    shop: Shop,
+    parts: Sequence[PartDraft],
+    wanted: Sequence[str],
+    record: Mapping[str, int],
+    *,
+    place: Place | None = None,
+    needs: Needs | None = None,
 ) -> Suggestion:
     """The best few stacks the shelf holds for these parts.  `record`: see builder.  Raises Refused."""
     _check_survey(parts)
@@ -135,8 +149,16 @@ def suggest_stacks(
             raise Refused.field("wanted", word, "of " + ", ".join(FINISHES))
     if not wanted:
         raise Refused.field("wanted", [], "what the finish is to be: at least one of " + ", ".join(FINISHES))
-    first, *others = surveys_of(shop, parts)
-    return suggest(first, latest_sheets(shop), wanted, also=others, record=record, prices=prices_of(shop))
+    first, *others = surveys_of(shop, parts, place)
+    return suggest(
+        first,
+        latest_sheets(shop),
+        wanted,
+        also=others,
+        record=record,
+        prices=prices_of(shop),
+        needs=needs,
+    )
 
 
 def candidate(shop: Shop, parts: Sequence[PartDraft], layers: Sequence[LayerDraft]) -> Summary:
@@ -145,6 +167,16 @@ def candidate(shop: Shop, parts: Sequence[PartDraft], layers: Sequence[LayerDraf
     facts = _freeze("draft", 1, _parts(parts, ""), layers, sheets, None)
     survives = {x for p in parts for x in p.must_survive}
     return summarise(facts, prices_of(shop), immersed="immersion" in survives)
+
+
+def place_of(shop: Shop, place_id: UUID | None) -> Place | None:
+    """A place of the shop by its id, None where none is said.  Raises NotFound."""
+    if place_id is None:
+        return None
+    place = Place.objects.filter(shop=shop, pk=place_id).first()
+    if place is None:
+        raise NotFound("No such place in this shop.")
+    return place
 
 
 def _check_survey(parts: Sequence[PartDraft]) -> None:
@@ -193,7 +225,7 @@ def create_job(
     if not member.may_write:
         raise NotPermitted("A viewer may look, not start a job.")
     shop = member.shop
-    place = Place.objects.filter(shop=shop, pk=place_id).first()
+    place = place_of(shop, place_id)
     if place is None:
         raise NotFound("No such place in this shop.")
     for name, text in (("title", title), ("asset", asset_name)):
@@ -202,7 +234,7 @@ def create_job(
     for name, text in (("mark", mark), ("paint_code", paint_code), ("customer", customer)):
         if len(text) > 60:
             raise Refused.field(name, text, "60 letters at most")
-    _check_stops(member, parts, layers, overrules, choices)
+    _check_stops(member, parts, layers, overrules, choices, place)
     asset, _ = Asset.objects.get_or_create(
         shop=shop,
         name=asset_name.strip(),
@@ -252,7 +284,7 @@ def revise_job(
     """
     if not member.may_write:
         raise NotPermitted("A viewer may look, not change a job.")
-    _check_stops(member, parts, layers, overrules, choices)
+    _check_stops(member, parts, layers, overrules, choices, job.place)
     before = latest_facts(job)
     kept = {p.id for p in before.parts}
     for i, p in enumerate(parts):
@@ -289,6 +321,7 @@ def _check_stops(
     layers: Sequence[LayerDraft],
     overrules: Sequence[OverruleDraft],
     choices: Mapping[str, str] | None,
+    place: Place,
 ) -> None:
     if not parts:
         raise Refused.field("parts", 0, "at least one part")
@@ -298,7 +331,7 @@ def _check_stops(
         raise NotPermitted("Only the owner may overrule a stop.")
     reasons = {o.rule_id: o.reason.strip() for o in overrules}
     stops = []
-    for f in judge_stack(member.shop, parts, layers, (choices or {}).get("prep", "")):
+    for f in judge_stack(member.shop, parts, layers, (choices or {}).get("prep", ""), place):
         if f.severity != "stop":
             continue
         if f.rule_id in reasons and f.overrule != "never":

@@ -15,11 +15,20 @@ from .rules import judge
 from .surfaces import SUBSTRATES
 from .worklist import between, first, usual_layer
 
-__all__ = ["Candidate", "Rejected", "Suggestion", "gives", "legal_stacks", "suggest"]
+__all__ = ["Candidate", "Needs", "Rejected", "Suggestion", "gives", "legal_stacks", "suggest"]
 
 MOST_LAYERS = 4
 DAY_S = 86400
 FAR_BEHIND = 8.0  # assumed
+MISS = 100.0  # more than any other marks together
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Needs:
+    """How long the finish must last and how soon it must be in use [s]; None: not asked."""
+
+    life_s: int | None = None
+    ready_s: int | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -28,6 +37,7 @@ class Candidate:
 
     `ready_s`: from the first coat to use when each coat goes on as soon as it may, at the sheets' own
     temperatures [s].  `life_s`: what the finish is said to last, or what this shop's own lasted.
+    `misses`: in words, what of the needs it does not meet.
     """
 
     path: tuple[Prep, ...]
@@ -39,6 +49,7 @@ class Candidate:
     lived: bool
     cost: float | None
     air_fed: bool
+    misses: tuple[str, ...]
     score: float
 
     @property
@@ -157,15 +168,17 @@ def suggest(
     also: Sequence[Survey] = (),
     record: Mapping[str, int] | None = None,
     prices: Mapping[str, Mapping[str, float]] | None = None,
+    needs: Needs | None = None,
 ) -> Suggestion:
     """The best few legal stacks, side by side.
 
     `also`: other parts of the job; the same layers must be legal on them, each prepared its own way.
     `record`: how long finishes of a material lasted here [s], by material id; it counts for more than
-    what is claimed.  `prices`: by material and pack.
+    what is claimed.  `prices`: by material and pack.  One that meets the `needs` always stands before
+    one that does not; where none does, those are shown with what they miss.
     """
     found = [
-        _candidate(survey, path, layers, record or {}, prices or {})
+        _candidate(survey, path, layers, record or {}, prices or {}, needs or Needs())
         for path, layers in legal_stacks(survey, shelf, wanted)
     ]
     for other in also:
@@ -199,6 +212,7 @@ def _candidate(
     layers: tuple[StackLayer, ...],
     record: Mapping[str, int],
     prices: Mapping[str, Mapping[str, float]],
+    needs: Needs,
 ) -> Candidate:
     ground = path[-1].to if path else survey.substrate
     findings = judge(replace(survey, substrate=ground), layers)
@@ -210,6 +224,11 @@ def _candidate(
     air_fed = any(x.sheet.properties.needs_air_fed_mask for x in layers)
     coats = sum(x.coats for x in layers)
     warns = sum(f.severity == "warn" for f in findings)
+    misses = []
+    if needs.life_s is not None and (life_s is None or life_s < needs.life_s):
+        misses.append("life")
+    if needs.ready_s is not None and ready_s > needs.ready_s:
+        misses.append("time")
     years = (life_s or 180 * DAY_S) / (365 * DAY_S)
     # Assumed weights: a warning weighs as two days, air-fed work as one, a doubled life as three.
     score = (
@@ -233,7 +252,8 @@ def _candidate(
         lived=lived is not None,
         cost=cost,
         air_fed=air_fed,
-        score=round(score, 4),
+        misses=tuple(misses),
+        score=round(score + MISS * len(misses), 4),
     )
 
 

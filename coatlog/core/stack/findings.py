@@ -24,7 +24,8 @@ class Survey:
     """What is known of a part before anything is chosen.
 
     Keys of SUBSTRATES, EXPOSURES, FEATURES.  `bare_mm`: how large bare patches in sound paint are.
-    `dark`: a dark colour is wanted.  `has`: keys of FACTS that hold; None where nobody was asked.
+    `dark`: a dark colour is wanted.  `outdoors`: it is coated in the open.  `has`: keys of FACTS that
+    hold; None where nobody was asked.
     """
 
     substrate: str
@@ -32,6 +33,7 @@ class Survey:
     features: tuple[str, ...] = ()
     bare_mm: float | None = None
     dark: bool = False
+    outdoors: bool = False
     has: tuple[str, ...] | None = None
 
 
@@ -40,7 +42,7 @@ class StackLayer:
     """A layer as the rules see it.
 
     `before`: the steps done since the layer below, in order; None where they are not laid down yet,
-    and taken as done right.  `extras`: what is poured in besides its own components.
+    and taken as done right.  `extras`: keys of SLIPS, what is poured in besides its own components.
     """
 
     sheet: Sheet
@@ -60,6 +62,14 @@ class Stack:
     @property
     def ground(self) -> Substrate:
         return SUBSTRATES[self.survey.substrate]
+
+    @property
+    def hull_metal(self) -> str:
+        """The metal under old paint, as the surface or the survey says it."""
+        if self.ground.group != "paint":
+            return ""
+        said = next((m for m in ("steel", "aluminium") if f"hull_{m}" in self.survey.features), "")
+        return self.ground.hull_metal or said
 
     @property
     def must_survive(self) -> tuple[str, ...]:

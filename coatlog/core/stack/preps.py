@@ -16,7 +16,11 @@ __all__ = ["PREPS", "Prep", "path_of", "path_words", "prepared"]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Prep:
-    """From one of `froms` to `to`, by these steps.  `school`: what one does instead, and when it wins."""
+    """From one of `froms` to `to`, by these steps.
+
+    `school`: what one does instead, and when it wins.  `unless`, `only`: features of a part that bar it
+    or without which it does not lead there.
+    """
 
     id: str
     name: str
@@ -25,6 +29,7 @@ class Prep:
     steps: tuple[Done, ...]
     school: str = ""
     unless: tuple[str, ...] = ()
+    only: tuple[str, ...] = ()
 
 
 _DATA = tomllib.loads((Path(__file__).parent / "preps.toml").read_text(encoding="utf-8"))
@@ -47,6 +52,7 @@ def prepared(substrate: str, features: tuple[str, ...] = ()) -> Iterator[tuple[S
             yield SUBSTRATES[at], path
             for prep in PREPS:
                 barred = any(f in features for f in prep.unless)
+                barred = barred or not all(f in features for f in prep.only)
                 if at in prep.froms and prep.to not in known and not barred and len(path) < 2:
                     known.add(prep.to)
                     further.append((prep.to, (*path, prep)))

@@ -103,6 +103,8 @@ def worklist(
     for i, x in enumerate(layers):
         for done in x.before or ():
             add(done, -1 if i == 0 else i)
+        if x.sheet.properties.two_pack:
+            add(Done("look_hardener"), -1 if i == 0 else i)
         out.append(_coats(x, i))
         for then in x.sheet.then:
             if then.step == "wipe off":

@@ -24,6 +24,7 @@ from .test_stack import S
 _DATA = tomllib.loads((Path(__file__).parent / "practices.toml").read_text(encoding="utf-8"))
 PRACTICES: list[dict[str, Any]] = _DATA["practice"]
 WARNINGS: list[dict[str, Any]] = _DATA["warning"]
+GUNS = ("booth", "spray_gun", "liner_gun", "compressor")
 SHELF = tuple(S.values())
 
 
@@ -34,7 +35,8 @@ def survey_of(row: Mapping[str, Any]) -> Survey:
         features=tuple(row.get("features", ())),
         bare_mm=row.get("bare_mm"),
         dark=row.get("dark", False),
-        has=tuple(row["has"]) if "has" in row else None,
+        has=(*row["has"], *row.get("tools", GUNS)) if "has" in row else None,
+        outdoors=row.get("outdoors", False),
     )
 
 
@@ -109,7 +111,7 @@ class PracticesTest(unittest.TestCase):
 
     def test_what_is_allowed_but_spoken_of(self) -> None:
         for row in WARNINGS:
-            wrong = {"steps": row["steps"]} if "steps" in row else {}
+            wrong = {k: row[k] for k in ("steps", "extras") if k in row}
             with self.subTest(row["says"]):
                 self.assertLessEqual(set(row["says"]), told_of(row, wrong, "warn", "advise"))
                 self.assertFalse(told_of(row, wrong, "stop"))

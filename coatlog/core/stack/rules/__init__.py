@@ -10,12 +10,21 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from ..findings import RULES, Finding, Stack, StackLayer, Survey
-from . import hulls, layers, people, steps, surfaces
+from . import equipment, hulls, layers, mixing, people, steps, surfaces
 
-__all__ = ["FACTS", "RULES", "Finding", "StackLayer", "Survey", "in_order", "judge"]
+__all__ = ["FACTS", "RULES", "SLIPS", "Finding", "StackLayer", "Survey", "in_order", "judge"]
 
 FACTS = people.FACTS
-_MODULES = (layers, surfaces, hulls, steps, people)  # each enters its rules when it is imported
+SLIPS = mixing.SLIPS
+_MODULES = (
+    layers,
+    surfaces,
+    hulls,
+    steps,
+    mixing,
+    equipment,
+    people,
+)  # each enters its rules when it is imported
 _RANK = {"stop": 0, "warn": 1, "advise": 2}
 
 

@@ -17,8 +17,21 @@ from ..findings import Hit, Stack, rule
 def copper_on_active_metal(s: Stack) -> Iterator[Hit]:
     active = s.ground.metal in ("aluminium", "zinc") or s.ground.id == "carbon_fibre"
     for i, sheet in s.sheets():
-        if sheet.properties.metal == "copper" and (active or s.ground.hull_metal == "aluminium"):
+        if sheet.properties.metal == "copper" and (active or s.hull_metal == "aluminium"):
             yield Hit(i, f"{sheet.name} on {s.ground.name}.")
+
+
+@rule(
+    "copper.hull_unknown",
+    "warn",
+    why="Nobody said what lies under the old antifouling, and copper eats aluminium.",
+    instead="Say what the hull is made of; a magnet tells steel, a scratch under the paint tells the rest.",
+)
+def copper_over_unknown_hull(s: Stack) -> Iterator[Hit]:
+    told = any(f.startswith("hull_") for f in s.survey.features)
+    for i, sheet in s.sheets():
+        if s.ground.antifouling and not told and sheet.properties.metal == "copper":
+            yield Hit(i, f"{sheet.name} over {s.ground.name}, hull not told.")
 
 
 @rule(
@@ -31,7 +44,7 @@ def copper_on_active_metal(s: Stack) -> Iterator[Hit]:
 def copper_needs_barrier(s: Stack) -> Iterator[Hit]:
     barrier = False
     for i, sheet in s.sheets():
-        on_steel = s.ground.metal == "steel" or s.ground.hull_metal == "steel"
+        on_steel = s.ground.metal == "steel" or s.hull_metal == "steel"
         if sheet.properties.metal == "copper" and on_steel and not barrier:
             yield Hit(i, f"{sheet.name} over steel without a barrier.")
             return
@@ -81,7 +94,7 @@ def silicone_apart(s: Stack) -> Iterator[Hit]:
     instead="Keep the epoxy barrier whole: look for scratches before every launch.",
 )
 def thiocyanate_on_aluminium(s: Stack) -> Iterator[Hit]:
-    aluminium = s.ground.metal == "aluminium" or s.ground.hull_metal == "aluminium"
+    aluminium = s.ground.metal == "aluminium" or s.hull_metal == "aluminium"
     for i, sheet in s.sheets():
         if sheet.properties.thiocyanate and aluminium:
             yield Hit(i, f"{sheet.name} on an aluminium hull.")

@@ -140,7 +140,7 @@ def stripe_the_edges(s: Stack) -> Iterator[Hit]:
 )
 def stripe_immersed_steel(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
-        steel = s.ground.metal == "steel" or s.ground.hull_metal == "steel"
+        steel = s.ground.metal == "steel" or s.hull_metal == "steel"
         striped = any(d.step == "stripe" for d in s.layers[0].before or ())
         if steel and "immersion" in s.must_survive and not striped:
             yield Hit(0, f"{sheet.name} is thin on edges that lie in water.")
@@ -552,20 +552,6 @@ def dark_in_the_sun(s: Stack) -> Iterator[Hit]:
         if s.survey.dark and "sun" in s.must_survive and (laminate or sheet.properties.fills):
             yield Hit(i, f"A dark colour over {s.ground.name if laminate else sheet.name} in the sun.")
             return
-
-
-@rule(
-    "mix.foreign",
-    "stop",
-    why="It cures by its own hardener only: alcohol, water or cellulose thinner keeps the film soft.",
-    instead="Only what its own sheet names goes into the cup.",
-)
-def foreign_in_the_cup(s: Stack) -> Iterator[Hit]:
-    for i, x in enumerate(s.layers):
-        own = {c.name.lower() for c in x.sheet.components}
-        for extra in x.extras:
-            if x.sheet.properties.two_pack and extra.lower() not in own:
-                yield Hit(i, f"{extra} in {x.sheet.name}.")
 
 
 @rule(

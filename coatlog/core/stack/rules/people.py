@@ -10,6 +10,10 @@ from ..findings import Hit, Stack, rule
 FACTS: dict[str, str] = {
     "air_fed": "air-fed mask for everybody near, running",
     "exhaust": "exhaust to outdoors that is tested",
+    "booth": "spray booth with a tested clearance time",
+    "spray_gun": "spray guns",
+    "liner_gun": "liner gun or hopper gun",
+    "compressor": "compressor that delivers what the guns want",
     "permit": "gas test, forced air, attendant and permit for closed spaces",
     "licensed": "licensed staff for structural work",
     "signatory": "maintenance manual at hand and licensed staff who sign",

@@ -118,6 +118,6 @@ def etch_on_patches_only(s: Stack) -> Iterator[Hit]:
 )
 def bare_wood(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
-        shut = {"seals", "primed"} & set(sheet.properties.gives)
-        if s.ground.group == "wood" and sheet.build == "film" and not shut:
+        soaks_or_shuts = sheet.properties.resin == "epoxy" or "wood" in sheet.properties.made_for
+        if s.ground.group == "wood" and sheet.build == "film" and not soaks_or_shuts:
             yield Hit(0, f"{sheet.name} straight on {s.ground.name}.")

@@ -48,7 +48,7 @@
   </div>
   <Suggest {draft} {side} {refusal} />
   {#if draft.prep[side]}<p>Prepared first: <b>{draft.prepWords(side)}</b>. <button type="button" class="btn small" onclick={() => (draft.prep[side] = "")}>As it is found</button></p>{/if}
-  <label class="check"><input type="checkbox" bind:checked={draft.planSteps} /> The plan holds the steps too, not the coats alone</label>
+  <label class="check"><input type="checkbox" bind:checked={draft.planSteps} /> The plan holds the steps too, not the paint alone</label>
   {#each draft[side] as l, i (i)}
     {@const sheet = draft.sheet(l.sheet_id)}
     <div class="layer">
