@@ -94,6 +94,7 @@ STATIC_URL = "/static/"
 WEB_DIST = BASE_DIR / "web" / "dist"
 STATIC_ROOT = WEB_DIST
 UPLOAD_LIMIT_BYTES = 8 * 1024 * 1024
+DOCUMENT_LIMIT_BYTES = 64 * 1024 * 1024  # a job carries its pictures
 DATA_UPLOAD_MAX_MEMORY_SIZE = UPLOAD_LIMIT_BYTES
 LOGGING = {
     "version": 1,

@@ -12,6 +12,7 @@ from .why import Why
 
 __all__ = [
     "FINISHES",
+    "FINISH_GROUPS",
     "Care",
     "Claim",
     "CoatHint",
@@ -188,6 +189,12 @@ FINISHES: dict[str, str] = {
     "boot": "a sealed boot",
     "guard": "a bonded guard",
     "grip": "grip under foot",
+}
+#: where each of them is looked for
+FINISH_GROUPS: dict[str, tuple[str, ...]] = {
+    "looks": ("colour", "gloss", "matt", "texture", "clear"),
+    "does": ("reversible", "repels", "antifouling", "seals", "grip"),
+    "ends as": ("primed", "boot", "guard"),
 }
 
 

@@ -13,14 +13,14 @@ from pydantic import Field
 
 from coatlog.core.area import SHAPES, area_of
 from coatlog.core.run.facts import Face
-from coatlog.core.sheet import FINISHES
+from coatlog.core.sheet import FINISH_GROUPS, FINISHES
 from coatlog.core.stack.builder import Needs, Rejected
 from coatlog.core.stack.checks import CHECKS, Check
 from coatlog.core.stack.compare import Summary
 from coatlog.core.stack.preps import PREPS, path_words
 from coatlog.core.stack.rules import Finding
 from coatlog.core.stack.schools import School, schools_for
-from coatlog.core.stack.surfaces import EXPOSURES, FEATURES, SUBSTRATES
+from coatlog.core.stack.surfaces import EXPOSURE_GROUPS, EXPOSURES, FEATURES, SUBSTRATES
 from coatlog.core.stack.templates import TEMPLATES, Template
 from coatlog.core.stack.worklist import Work, worklist
 from coatlog.core.why import Figure
@@ -129,7 +129,7 @@ class ChoiceOut(Schema):
     name: str
 
 
-class SurfaceOut(ChoiceOut):
+class GroupedOut(ChoiceOut):
     group: str
 
 
@@ -150,10 +150,10 @@ class ShapeOut(ChoiceOut):
 class SurveyOut(Schema):
     """What a survey may choose from."""
 
-    substrates: list[SurfaceOut]
-    exposures: list[ChoiceOut]
+    substrates: list[GroupedOut]
+    exposures: list[GroupedOut]
     features: list[FeatureOut]
-    finishes: list[ChoiceOut]
+    finishes: list[GroupedOut]
     preps: list[ChoiceOut]
     templates: list[Template]
     checks: list[Check]
@@ -174,10 +174,10 @@ class AreaIn(Schema):
 @router.get("/survey", response=SurveyOut, operation_id="get_survey")
 def get_survey(request: HttpRequest) -> SurveyOut:
     return SurveyOut(
-        substrates=[SurfaceOut(id=s.id, name=s.name, group=s.group) for s in SUBSTRATES.values()],
-        exposures=[ChoiceOut(id=k, name=v) for k, v in EXPOSURES.items()],
+        substrates=[GroupedOut(id=s.id, name=s.name, group=s.group) for s in SUBSTRATES.values()],
+        exposures=_grouped(EXPOSURES, EXPOSURE_GROUPS),
         features=[FeatureOut(id=k, name=v.name, kind=v.kind) for k, v in FEATURES.items()],
-        finishes=[ChoiceOut(id=k, name=v) for k, v in FINISHES.items()],
+        finishes=_grouped(FINISHES, FINISH_GROUPS),
         preps=[ChoiceOut(id=p.id, name=p.name) for p in PREPS],
         templates=list(TEMPLATES),
         checks=list(CHECKS),
@@ -190,6 +190,10 @@ def get_survey(request: HttpRequest) -> SurveyOut:
             for s in SHAPES.values()
         ],
     )
+
+
+def _grouped(words: Mapping[str, str], groups: Mapping[str, tuple[str, ...]]) -> list[GroupedOut]:
+    return [GroupedOut(id=k, name=words[k], group=g) for g, keys in groups.items() for k in keys]
 
 
 @router.post("/area", response=Figure, operation_id="get_area")

@@ -6,10 +6,12 @@ stands unchanged.  People are carried by name; the one who takes a job in signs 
 
 from __future__ import annotations
 
+import base64
 import csv
 import datetime as dt
 import io
 import json
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Any, Literal
 from uuid import UUID
@@ -22,7 +24,8 @@ from coatlog.core.plan.plan import Plan
 from coatlog.core.run.entries import parse_body
 from coatlog.core.run.facts import Facts
 from coatlog.errors import NotPermitted, Refused
-from coatlog.jobs.models import Asset, FactsDoc, Job
+from coatlog.jobs.models import Asset, FactsDoc, Job, Photo
+from coatlog.jobs.photos import keep_photo
 from coatlog.logbook.models import ClimateReading, LogEntry
 from coatlog.logbook.services import batch_ids_of, entries_of_job
 from coatlog.shop.models import Member, Place, Shop
@@ -96,6 +99,14 @@ class ReadingDoc:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class PhotoDoc:
+    """A picture of damage, named by the hash of its bytes."""
+
+    photo_id: str
+    jpeg_base64: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class JobDocument:
     """One job with all its state stands on."""
 
@@ -118,6 +129,7 @@ class JobDocument:
     ready_at: int | None = None
     slot_at: int | None = None
     parts_from: dict[str, int] = field(default_factory=dict)
+    photos: tuple[PhotoDoc, ...] = ()
 
 
 def export_job(job: Job) -> JobDocument:
@@ -172,7 +184,16 @@ def export_job(job: Job) -> JobDocument:
             )
             for r in readings
         ),
+        photos=tuple(
+            PhotoDoc(photo_id=p.photo_id, jpeg_base64=base64.b64encode(bytes(p.content)).decode("ascii"))
+            for p in Photo.objects.filter(shop_id=job.shop_id, photo_id__in=_named(rows)).order_by("photo_id")
+        ),
     )
+
+
+def _named(rows: Iterable[LogEntry]) -> set[str]:
+    """The pictures entries name."""
+    return {e.body["photo_id"] for e in rows if e.kind == "damage_found" and e.body.get("photo_id")}
 
 
 def _entry_doc(e: LogEntry, actor: str) -> EntryDoc:
@@ -323,6 +344,12 @@ def _store(member: Member, shop: Shop, doc: JobDocument, file_name: str) -> Job:
         for p in doc.plans
     )
     _store_entries(member, shop, job, doc)
+    for i, photo in enumerate(doc.photos):
+        try:
+            content = base64.b64decode(photo.jpeg_base64, validate=True)
+        except ValueError:
+            raise Refused.field(f"photos[{i}].jpeg_base64", photo.jpeg_base64[:20], "base64") from None
+        keep_photo(shop, photo.photo_id, content, f"photos[{i}]", now=doc.created_at)
     ClimateReading.objects.bulk_create((ClimateReading(**to_plain(r)) for r in doc.readings), batch_size=2000)
     return job
 

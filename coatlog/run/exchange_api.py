@@ -46,9 +46,12 @@ def get_entries_csv(request: HttpRequest, job_id: UUID) -> HttpResponse:
 def post_import(request: HttpRequest, file: File[UploadedFile]) -> ImportedJob:
     member, now = member_of(request), clock.now()
     name = file.name or "file"
-    if file.size is None or file.size > settings.UPLOAD_LIMIT_BYTES:
-        size = f"{(file.size or 0) / 1e6:.1f} MB"
-        raise Refused.field("file", size, "8 MB at most", f"{name} is {size}. Expected 8 MB at most.")
+    if file.size is None or file.size > settings.DOCUMENT_LIMIT_BYTES:
+        size, most = (
+            f"{(file.size or 0) / 1e6:.1f} MB",
+            f"{settings.DOCUMENT_LIMIT_BYTES / 1e6:.0f} MB at most",
+        )
+        raise Refused.field("file", size, most, f"{name} is {size}. Expected {most}.")
     job = import_job(member, file.read(), name, now=now)
     return ImportedJob(id=job.pk, title=job.title)
 

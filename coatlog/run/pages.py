@@ -15,6 +15,7 @@ from coatlog.core.run.facts import Facts
 from coatlog.core.run.states import Batch, JobState
 from coatlog.core.run.timeline import Timeline
 from coatlog.core.sheet import Component, Sheet
+from coatlog.core.stack.rules import SLIPS, Finding, StackLayer, Survey, judge
 from coatlog.core.why import Figure
 from coatlog.errors import NotFound, Refused
 
@@ -115,6 +116,7 @@ class MixPage:
     voc: Figure | None
     voc_limit_g_per_l: float | None
     batches: tuple[Batch, ...]
+    never: tuple[Finding, ...]
 
 
 def mix_page(
@@ -177,7 +179,15 @@ def mix_page(
         voc=_voc(cup, sheet, voc_less_water),
         voc_limit_g_per_l=voc_limit_g_per_l,
         batches=batches,
+        never=_never(facts, sheet),
     )
+
+
+def _never(facts: Facts, sheet: Sheet) -> tuple[Finding, ...]:
+    """What must not go into this cup, whatever stands on the bench."""
+    layer = StackLayer(sheet=sheet, coats=1, extras=tuple(SLIPS))
+    told = judge(Survey(substrate=facts.parts[0].substrate), [layer])
+    return tuple(f for f in told if f.rule_id.startswith("mix."))
 
 
 def _needs(facts: Facts, state: JobState, plan: Plan | None, sheet: Sheet) -> tuple[NeedLine, ...]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from uuid import UUID
 
 from django.http import HttpRequest
@@ -33,7 +34,7 @@ class WorkOut(Schema):
 
 
 class PartWork(Schema):
-    """The steps of parts that are worked alike; `waits_for` is the step whose check failed."""
+    """The steps of parts that are worked alike, their times together; `waits_for`: the step that failed."""
 
     part_ids: list[str]
     names: list[str]
@@ -41,6 +42,12 @@ class PartWork(Schema):
     steps: list[WorkOut]
     waits_for: str
     schools: list[School]
+
+
+def _alike(a: list[WorkOut], b: list[WorkOut]) -> bool:
+    """Whether two parts have the same steps to do and the same checks, whatever time they take."""
+    told = [[(s.work.key, s.work.name, s.held) for s in steps] for steps in (a, b)]
+    return told[0] == told[1]
 
 
 @router.post("/suggest", response=SuggestOut, operation_id="suggest_stacks")
@@ -63,10 +70,12 @@ def get_work(request: HttpRequest, job_id: UUID) -> list[PartWork]:
         part, held = facts.part(part_id), checks.get(part_id, {})
         steps = [WorkOut(work=w, held=held.get(w.key)) for w in works]
         failed = next((s.work for s in steps if s.held is False), None)
-        same = next((x for x in out if x.steps == steps), None)
+        same = next((x for x in out if _alike(x.steps, steps)), None)
         if same is not None:
             same.part_ids.append(part_id)
             same.names.append(part.name)
+            for line, more in zip(same.steps, steps, strict=True):
+                line.work = replace(line.work, takes_s=line.work.takes_s + more.work.takes_s)
             continue
         path = path_of(part.substrate, facts.choices.get("prep", ""), part.features) or ()
         sheets = [facts.sheets[x.sheet_id] for x in facts.layers_of(part_id)]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, Literal
 
-__all__ = ["BARE_METALS", "EXPOSURES", "FEATURES", "SUBSTRATES", "Feature", "Substrate"]
+__all__ = ["BARE_METALS", "EXPOSURES", "EXPOSURE_GROUPS", "FEATURES", "SUBSTRATES", "Feature", "Substrate"]
 
 Group = Literal["metal", "paint", "plastic", "fabric", "glass", "rubber", "wood"]
 
@@ -126,15 +126,21 @@ BARE_METALS = tuple(s.id for s in SUBSTRATES.values() if s.metal)
 EXPOSURES: dict[str, str] = {
     "sun": "sun",
     "rain": "rain and spray",
+    "ice": "ice and de-icing fluid",
     "immersion": "lying in water",
+    "washing": "pressure washing",
+    "fuel": "fuel splash",
     "stones": "stone chips",
     "feet": "feet or loads",
     "wipers": "wipers or wiping hands",
-    "washing": "pressure washing",
-    "ice": "ice and de-icing fluid",
-    "fuel": "fuel splash",
-    "heat": "heat above 90 °C",
     "stretch": "stretching",
+    "heat": "heat above 90 °C",
+}
+#: where each of them is looked for
+EXPOSURE_GROUPS: dict[str, tuple[str, ...]] = {
+    "weather": ("sun", "rain", "ice"),
+    "wet": ("immersion", "washing", "fuel"),
+    "wear": ("stones", "feet", "wipers", "stretch", "heat"),
 }
 
 

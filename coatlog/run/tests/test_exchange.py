@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import base64
 import csv
+import hashlib
 import io
 import json
 from typing import Any
@@ -14,12 +16,13 @@ from django.db import connection
 from django.test import TestCase
 
 from coatlog.core.codec import canonical
-from coatlog.jobs.models import Asset, FactsDoc, Job
+from coatlog.jobs.models import Asset, FactsDoc, Job, Photo
 from coatlog.logbook.models import ClimateReading, LogEntry
 from coatlog.run.models import JobProjection, PlanDoc
 from coatlog.shop.models import Member, Place
 
 from .base import NOW, ShopMixin
+from .test_photos import picture
 
 
 class ExchangeTest(ShopMixin, TestCase):
@@ -62,6 +65,37 @@ class ExchangeTest(ShopMixin, TestCase):
         for changing in ("through_seq", "climate_id"):  # the shop's own counters
             state.pop(changing), after.pop(changing)
         self.assertEqual(canonical(after), canonical(state))
+
+    def test_pictures_of_damage_travel_along_as_pixels_only(self) -> None:
+        file = SimpleUploadedFile("a.jpg", picture(), content_type="image/jpeg")
+        photo_id = self.client.post("/api/photos", {"file": file}).json()["photo_id"]
+        part_id = self.job.facts.get().doc["parts"][0]["id"]
+        self.send(
+            self.client,
+            self.entry("damage_found", {"part_id": part_id, "text": "dent", "photo_id": photo_id}),
+        )
+        before = self.export()
+        self.forget_job()
+        Photo.objects.all().delete()
+        doc = json.loads(before)
+        (kept,) = doc["photos"]
+        secret = picture(comment=b"where it was taken")
+        told = {
+            "the hash of its bytes": {**kept, "photo_id": "0" * 64},
+            "base64": {**kept, "jpeg_base64": "?"},
+            "nothing in it but its pixels": {
+                "photo_id": hashlib.sha256(secret).hexdigest(),
+                "jpeg_base64": base64.b64encode(secret).decode(),
+            },
+        }
+        for expected, wrong in told.items():
+            r = self.take_in(json.dumps({**doc, "photos": [wrong]}))
+            self.assertEqual(r.status_code, 422)
+            self.assertIn(expected, r.json()["errors"][0]["expected"])
+            self.assertFalse(Photo.objects.exists() or Job.objects.exists())
+        self.assertEqual(self.take_in(before).status_code, 200)
+        self.assertEqual(self.export(), before)
+        self.assertEqual(self.client.get(f"/api/photos/{photo_id}").status_code, 200)
 
     def test_it_keeps_to_its_published_schema(self) -> None:
         schema = self.client.get("/api/schemas/job").json()

@@ -1001,6 +1001,8 @@ export interface components {
             life_s: number | null;
             /** Lived */
             lived: boolean;
+            /** Misses */
+            misses: string[];
             /** Prep */
             prep: string;
             /** Prep Words */
@@ -1608,6 +1610,15 @@ export interface components {
             name: string;
             why: components["schemas"]["Why"];
         };
+        /** GroupedOut */
+        GroupedOut: {
+            /** Group */
+            group: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
         /** HoldsIn */
         HoldsIn: {
             /** Holds */
@@ -1883,6 +1894,8 @@ export interface components {
             layers: components["schemas"]["LayerIn"][];
             /** Parts */
             parts: components["schemas"]["PartIn"][];
+            /** Place Id */
+            place_id?: string | null;
             /**
              * Prep
              * @default
@@ -2104,6 +2117,8 @@ export interface components {
             mix_degc: number;
             /** Needs */
             needs: components["schemas"]["NeedLine"][];
+            /** Never */
+            never: components["schemas"]["Finding"][];
             /** Next Role */
             next_role: string | null;
             pot: components["schemas"]["Figure"] | null;
@@ -2575,7 +2590,7 @@ export interface components {
         };
         /**
          * PartWork
-         * @description The steps of parts that are worked alike; `waits_for` is the step whose check failed.
+         * @description The steps of parts that are worked alike, their times together; `waits_for`: the step that failed.
          */
         PartWork: {
             /** Names */
@@ -3558,10 +3573,18 @@ export interface components {
         /**
          * SuggestIn
          * @description Parts as surveyed and what the finish is to be, in words of the survey.
+         *
+         *     `life_s`: how long it must last; `ready_s`: how soon it must be in use [s].
          */
         SuggestIn: {
+            /** Life S */
+            life_s?: number | null;
             /** Parts */
             parts: components["schemas"]["PartIn"][];
+            /** Place Id */
+            place_id?: string | null;
+            /** Ready S */
+            ready_s?: number | null;
             /** Wanted */
             wanted: string[];
         };
@@ -3605,15 +3628,6 @@ export interface components {
             /** Total Ml */
             total_ml: number;
         };
-        /** SurfaceOut */
-        SurfaceOut: {
-            /** Group */
-            group: string;
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-        };
         /**
          * SurveyOut
          * @description What a survey may choose from.
@@ -3622,17 +3636,17 @@ export interface components {
             /** Checks */
             checks: components["schemas"]["Check"][];
             /** Exposures */
-            exposures: components["schemas"]["ChoiceOut"][];
+            exposures: components["schemas"]["GroupedOut"][];
             /** Features */
             features: components["schemas"]["FeatureOut"][];
             /** Finishes */
-            finishes: components["schemas"]["ChoiceOut"][];
+            finishes: components["schemas"]["GroupedOut"][];
             /** Preps */
             preps: components["schemas"]["ChoiceOut"][];
             /** Shapes */
             shapes: components["schemas"]["ShapeOut"][];
             /** Substrates */
-            substrates: components["schemas"]["SurfaceOut"][];
+            substrates: components["schemas"]["GroupedOut"][];
             /** Templates */
             templates: components["schemas"]["Template"][];
         };

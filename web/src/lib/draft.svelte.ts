@@ -33,6 +33,9 @@ export class Draft {
   dark = $state(false);
   /** What the finish is to be, in words of the survey. */
   wanted = $state<string[]>([]);
+  /** How long it must last and how soon it must be in use, seconds as text; empty: not asked. */
+  life = $state("");
+  within = $state("");
   /** How the surface is prepared, as the server names it; empty: as it is found. */
   prep = $state<Record<Side, string>>({ a: "", b: "" });
   /** Whether the steps of the list stand in the plan, or the coats alone. */
@@ -70,6 +73,9 @@ export class Draft {
     this.features = data.parts.flatMap((p) => p.features ?? []).filter((x, i, all) => all.indexOf(x) === i);
     this.dark = data.parts.some((p) => p.dark);
     this.prep = { a: data.choices?.prep ?? "", b: "" };
+    this.wanted = (data.choices?.wanted ?? "").split(" ").filter(Boolean);
+    this.life = data.choices?.life_s ?? "";
+    this.within = data.choices?.ready_s ?? "";
     this.planSteps = data.choices?.steps === "planned";
     this.ways = Object.fromEntries(Object.entries(data.choices ?? {}).flatMap(([k, v]) => (k.startsWith("way.") ? [[k.slice(4), v]] : [])));
     this.parts = data.parts.map((p) => {
@@ -199,6 +205,9 @@ export class Draft {
     const choices: Record<string, string> = {};
     if (this[other].length) choices.rejected = this.words(other);
     if (this.prep[this.chosen]) choices.prep = this.prep[this.chosen];
+    if (this.wanted.length) choices.wanted = this.wanted.join(" ");
+    if (this.life) choices.life_s = this.life;
+    if (this.within) choices.ready_s = this.within;
     if (this.planSteps) choices.steps = "planned";
     for (const [id, way] of Object.entries(this.ways)) choices[`way.${id}`] = way;
     if (this[other].length && this.rejectedWhy.trim()) choices.rejected_why = this.rejectedWhy.trim();

@@ -158,6 +158,13 @@
           <p class="planned"><b>{when(b.mix_at, now)}</b> {volume(b.total_ml)} for {b.draws.length} {b.draws.length === 1 ? "coat" : "coats"}{b.use_by_at ? `, use by ${when(b.use_by_at, now)}` : ""}</p>
         {/each}
       {/if}
+      {#if mix.never.length}
+        <h2>Never in this cup</h2>
+        {#each [...new Set(mix.never.map((f) => f.why))] as why (why)}
+          {@const told = mix.never.filter((f) => f.why === why)}
+          <p class="never"><b>{told.map((f) => f.what.replace(` in ${mix!.sheet.name}.`, "")).join(", ")}{told[0]!.severity === "warn" ? ": better not" : ""}.</b> {why}</p>
+        {/each}
+      {/if}
       {#if mix.typical}<p class="mute">Typical values for the kind. The can's own sheet wins.</p>{/if}
     </aside>
   {/if}
@@ -187,6 +194,7 @@
   .sum .num { font-size: 28px; }
   h2:not(:first-child) { margin-top: 10px; padding-top: 10px; border-top: 1px solid var(--rule); }
   .batch { border: 2px solid var(--ink); padding: 8px 10px; display: grid; gap: 4px; font-size: 14.5px; }
+  .never { font-size: 14px; border-left: 4px solid var(--ink); padding-left: 8px; }
   .planned { font-size: 14.5px; }
   footer { position: sticky; bottom: 0; display: flex; gap: 14px; align-items: center; background: var(--ink); color: var(--on-ink); padding: 10px 24px; }
   footer svg { flex: none; }

@@ -14,12 +14,21 @@
   const work = $derived(line.work);
   const all = $derived(group.steps.filter((s) => s.work.step !== "coat").length);
   const at = $derived(group.steps.filter((s) => s.work.step !== "coat").findIndex((s) => s.work.key === work.key) + 1);
-  const look = (right: boolean): void => void stepChecked(page, group.part_ids, work, right);
+  /** Of parts that are worked alike: all of them, or the one that is just done. */
+  let only = $state("");
+  const chosen = $derived(group.part_ids.includes(only) ? [only] : group.part_ids);
+  const look = (right: boolean): void => void stepChecked(page, chosen, work, right);
 </script>
 
 <div class="stepnow" class:held>
-  <p class="mute">Step {at} of {all}, {group.names.join(", ")}{work.takes_s ? `, about ${duration(work.takes_s)}` : ""}</p>
+  <p class="mute">Step {at} of {all}, {group.names.length > 2 ? `${group.names.length} parts` : group.names.join(", ")}{work.takes_s ? `, about ${duration(work.takes_s)}` : ""}</p>
   <h2>{work.name}</h2>
+  {#if group.part_ids.length > 1 && session.mayWrite}
+    <div class="row" role="group" aria-label="For which parts">
+      <button class="btn small" class:go={chosen.length > 1} aria-pressed={chosen.length > 1} onclick={() => (only = "")}>all {group.part_ids.length}</button>
+      {#each group.part_ids as id, i (id)}<button class="btn small" class:go={only === id} aria-pressed={only === id} onclick={() => (only = id)}>{group.names[i]}</button>{/each}
+    </div>
+  {/if}
   <p>Right when {work.check}.</p>
   {#if work.tools.length}<p class="mute">{work.tools.join(", ")}</p>{/if}
   {#each work.cautions ?? [] as c (c)}<p class="haz">{c}</p>{/each}
@@ -31,7 +40,7 @@
       <div class="big"><Hold label="Right" note={lines[1] ? `then ${lines[1].work.name}` : skip ? "then the coat" : "the last of them"} fire={() => look(true)} /></div>
     {:else}
       <div class="row"><button class="btn go" onclick={() => look(true)}>Right</button><button class="btn" onclick={() => look(false)}>Not right</button></div>
-      {#if skip && !must.length}<div class="row"><button class="btn small" onclick={skip}>To the coat, steps untold</button></div>{/if}
+      {#if skip && !must.length}<div class="row"><button class="btn small" onclick={skip}>To the coat without ticking</button></div>{/if}
     {/if}
   {/if}
 </div>

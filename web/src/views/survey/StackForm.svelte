@@ -16,6 +16,7 @@
   $effect(() => {
     const parts = draft.rough();
     const jobs = (["a", "b"] as const).map((s) => ({ s, layers: draft.layers(s), prep: draft.prep[s] }));
+    const place = draft.place || null;
     if (!draft.shelf.length) return;
     const mine = ++asked;
     const wait = setTimeout(() => {
@@ -24,7 +25,7 @@
           told[s] = { findings: [], summary: null };
           continue;
         }
-        void api.POST("/api/judge", { body: { parts, layers, prep } }).then(({ data, error }) => {
+        void api.POST("/api/judge", { body: { parts, layers, prep, place_id: place } }).then(({ data, error }) => {
           if (mine !== asked) return;
           if (data) told[s] = data;
           else refusal(inWords(error));

@@ -4,12 +4,17 @@
   import LayerSection from "../../figures/LayerSection.svelte";
   import type { Draft, Side } from "../../lib/draft.svelte";
   import { duration, field, money, um } from "../../lib/format";
+  import Choices from "./Choices.svelte";
   import WorkList from "./WorkList.svelte";
 
   type Props = { draft: Draft; side: Side; refusal: (text: string) => void };
   let { draft, side, refusal }: Props = $props();
   let answer = $state.raw<Schemas["SuggestOut"] | null>(null);
   let busy = $state(false);
+  const DAY = 86400;
+  const LIVES: [string, string][] = [["", "as long as it will"], [String(150 * DAY), "a season"], [String(365 * DAY), "a year"], [String(3 * 365 * DAY), "three years"], [String(5 * 365 * DAY), "five years"], [String(10 * 365 * DAY), "ten years"]];
+  const TIMES: [string, string][] = [["", "no hurry"], [String(4 * 3600), "four hours"], [String(DAY), "a day"], [String(3 * DAY), "three days"], [String(7 * DAY), "a week"], [String(30 * DAY), "a month"]];
+  const MISSES: Record<string, string> = { life: "Shorter than asked.", time: "Later than asked." };
   let open = $state<number | null>(null);
   const group = $derived(draft.survey?.substrates.find((s) => s.id === draft.parts[0]?.substrate)?.group ?? "");
 
@@ -20,7 +25,7 @@
   async function ask(): Promise<void> {
     busy = true;
     open = null;
-    const { data, error } = await api.POST("/api/suggest", { body: { parts: draft.rough(), wanted: draft.wanted } }).catch((e: unknown) => ({ data: undefined, error: e }));
+    const { data, error } = await api.POST("/api/suggest", { body: { parts: draft.rough(), wanted: draft.wanted, place_id: draft.place || null, life_s: Number(draft.life) || null, ready_s: Number(draft.within) || null } }).catch((e: unknown) => ({ data: undefined, error: e }));
     busy = false;
     refusal(data ? "" : inWords(error));
     answer = data ?? null;
@@ -41,11 +46,10 @@
 </script>
 
 <div class="suggest">
-  <div class="row" role="group" aria-label="The finish is to be">
-    <b>The finish is to be</b>
-    {#each draft.survey?.finishes ?? [] as f (f.id)}
-      <button type="button" class="btn small" class:go={draft.wanted.includes(f.id)} aria-pressed={draft.wanted.includes(f.id)} onclick={() => toggle(f.id)}>{f.name}</button>
-    {/each}
+  <Choices title="The finish is to be" words={draft.survey?.finishes ?? []} picked={draft.wanted} {toggle} />
+  <div class="row">
+    <label>It must last <select bind:value={draft.life}>{#each LIVES as [s, words] (s)}<option value={s}>{words}</option>{/each}</select></label>
+    <label>In use again within <select bind:value={draft.within}>{#each TIMES as [s, words] (s)}<option value={s}>{words}</option>{/each}</select></label>
   </div>
   <div class="row"><button type="button" class="btn" disabled={busy || !draft.wanted.length} onclick={ask}>{busy ? "Looking through the shelf" : "What would go on it?"}</button>
     {#if answer}<p class="mute">{answer.legal === 0 ? "None" : answer.legal} that no rule stops{answer.legal > answer.best.length ? `, the best ${answer.best.length} side by side` : ""}.</p>{/if}</div>
@@ -64,6 +68,7 @@
             <dt>Paint, each m²</dt><dd>{c.cost_per_m2 == null ? "a price is missing" : money(c.cost_per_m2)}</dd>
             <dt>Breathing</dt><dd>{c.air_fed ? "air-fed mask" : "as the sheet says"}</dd>
           </dl>
+          {#each c.misses as m (m)}<p class="warn"><b>{MISSES[m]}</b> Nothing on the shelf that is legal here does better.</p>{/each}
           {#each c.findings.filter((f) => f.severity === "warn") as f (f.rule_id + f.position)}<p class="warn"><b>Mind: {f.what}</b> {f.instead}</p>{/each}
           <div class="row"><button type="button" class="btn small" class:go={taken(c)} aria-pressed={taken(c)} onclick={() => take(c)}>{taken(c) ? "Taken" : "Take it"}</button>
             <button type="button" class="btn small" aria-expanded={open === i} onclick={() => (open = open === i ? null : i)}>{c.work.length} steps</button></div>
@@ -91,6 +96,7 @@
 <style>
   .suggest { display: grid; gap: 10px; border-bottom: 1px solid var(--rule); padding-bottom: 12px; }
   .row { display: flex; gap: 8px; align-items: center; flex-wrap: wrap; }
+  label { font-weight: 640; font-size: 14px; }
   .best { display: grid; grid-template-columns: repeat(auto-fill, minmax(220px, 1fr)); gap: 12px; align-items: stretch; }
   article { border: 1px solid var(--edge); padding: 10px; display: grid; gap: 8px; align-content: start; min-width: 0; }
   article.taken { box-shadow: inset 0 4px var(--ink); }

@@ -5,6 +5,8 @@
   import { area, entered, unit } from "../../lib/format";
   import { typed } from "../../lib/units";
 
+  import Choices from "./Choices.svelte";
+
   type Props = { draft: Draft };
   let { draft }: Props = $props();
   let open = $state<number | null>(null);
@@ -55,21 +57,6 @@
       {#each draft.survey?.templates.filter((t) => t.kind === draft.kind || t.kind === "any") ?? [] as t (t.id)}<option value={t.id}>{t.name}</option>{/each}
     </select></label>
   {/if}
-  <div class="row wrap" role="group" aria-label="It must survive">
-    <b>It must survive</b>
-    {#each draft.survey?.exposures ?? [] as x (x.id)}
-      <button type="button" class="btn small" class:go={draft.survive.includes(x.id)} aria-pressed={draft.survive.includes(x.id)} onclick={() => toggle(x.id)}>{x.name}</button>
-    {/each}
-  </div>
-  <details open={draft.features.length > 0 || draft.dark}>
-    <summary>Anything it is or hides{draft.features.length ? `: ${draft.features.length} marked` : ""}</summary>
-    <div class="row wrap" role="group" aria-label="It is or hides">
-      <button type="button" class="btn small" class:go={draft.dark} aria-pressed={draft.dark} onclick={() => (draft.dark = !draft.dark)}>a dark colour is wanted</button>
-      {#each (draft.survey?.features ?? []).filter((x) => x.kind === "any" || x.kind === draft.kind || draft.features.includes(x.id)) as x (x.id)}
-        <button type="button" class="btn small" class:go={draft.features.includes(x.id)} aria-pressed={draft.features.includes(x.id)} onclick={() => mark(x.id)}>{x.name}</button>
-      {/each}
-    </div>
-  </details>
   {#each draft.parts as p, i (i)}
     <div class="part">
       <label>Part {i + 1} <input bind:value={p.name} placeholder="Tailgate" /></label>
@@ -106,6 +93,16 @@
     {/if}
   {/each}
   <div><button type="button" class="btn small" onclick={() => draft.addPart()}>One more part</button></div>
+  <Choices title="It must survive" words={draft.survey?.exposures ?? []} picked={draft.survive} {toggle} />
+  <details open={draft.features.length > 0 || draft.dark}>
+    <summary>Anything it is or hides{draft.features.length ? `: ${draft.features.length} marked` : ""}</summary>
+    <div class="row wrap" role="group" aria-label="It is or hides">
+      <button type="button" class="btn small" class:go={draft.dark} aria-pressed={draft.dark} onclick={() => (draft.dark = !draft.dark)}>a dark colour is wanted</button>
+      {#each (draft.survey?.features ?? []).filter((x) => x.kind === "any" || x.kind === draft.kind || draft.features.includes(x.id)) as x (x.id)}
+        <button type="button" class="btn small" class:go={draft.features.includes(x.id)} aria-pressed={draft.features.includes(x.id)} onclick={() => mark(x.id)}>{x.name}</button>
+      {/each}
+    </div>
+  </details>
 </div>
 
 <style>

@@ -1,0 +1,27 @@
+<script lang="ts">
+  /** Words to pick from, in lines by what they have in common. */
+  type Word = { id: string; name: string; group: string };
+  type Props = { title: string; words: Word[]; picked: string[]; toggle: (id: string) => void };
+  let { title, words, picked, toggle }: Props = $props();
+  const groups = $derived([...new Set(words.map((w) => w.group))]);
+</script>
+
+<div class="choices" role="group" aria-label={title}>
+  <b>{title}</b>
+  {#each groups as g (g)}
+    <span class="mute">{g}</span>
+    <div class="row">
+      {#each words.filter((w) => w.group === g) as w (w.id)}
+        <button type="button" class="btn small" class:go={picked.includes(w.id)} aria-pressed={picked.includes(w.id)} onclick={() => toggle(w.id)}>{w.name}</button>
+      {/each}
+    </div>
+  {/each}
+</div>
+
+<style>
+  .choices { display: grid; grid-template-columns: 74px 1fr; gap: 6px 10px; align-items: center; }
+  .choices > b { grid-column: 1 / -1; }
+  .row { display: flex; gap: 6px; flex-wrap: wrap; }
+  .row .btn { padding: 0 10px; font-size: 14px; }
+  @media (max-width: 700px) { .choices { grid-template-columns: 1fr; } }
+</style>
