@@ -16,6 +16,7 @@ from coatlog.core.errors import CoreError
 from coatlog.errors import AppError
 from coatlog.jobs.api import router as jobs
 from coatlog.run.api import router as run
+from coatlog.run.dossier_api import router as dossier
 from coatlog.run.exchange_api import router as exchange
 from coatlog.run.jobs_api import router as made_jobs
 from coatlog.run.leave_api import router as leave
@@ -56,6 +57,7 @@ api.add_router("", plan, tags=["run"])
 api.add_router("", record, tags=["record"])
 api.add_router("", weather, tags=["weather"])
 api.add_router("", work, tags=["run"])
+api.add_router("", dossier, tags=["record"])
 
 
 def _problem(

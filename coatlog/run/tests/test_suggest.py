@@ -10,7 +10,7 @@ from coatlog.jobs.models import Job
 from coatlog.run.models import JobProjection
 from coatlog.shop.models import Shop
 
-from .base import ShopMixin
+from .base import NOW, ShopMixin
 
 
 class SuggestTest(ShopMixin, TestCase):
@@ -43,6 +43,37 @@ class SuggestTest(ShopMixin, TestCase):
         r = self.made(part, {**prepared, "prep": ""})
         self.assertEqual(r.status_code, 409)
         self.assertIn("bare_metal.rated", {e["rule_id"] for e in r.json()["errors"]})
+
+    def test_the_dossier_says_who_looked_what_was_coated_and_in_what_air(self) -> None:
+        part = self.part(substrate="sound_paint")
+        best = self.suggest(part).json()["best"][0]
+        job_id = self.made(part, best).json()["id"]
+        page = self.client.get(f"/api/jobs/{job_id}").json()
+        part_id, layer = page["facts"]["parts"][0]["id"], page["facts"]["layers"][0]
+        steps = self.client.get(f"/api/jobs/{job_id}/work").json()[0]["steps"]
+        wash, dry = (next(s["work"] for s in steps if s["work"]["step"] == k) for k in ("wash", "dry"))
+        look = {"part_ids": [part_id], "step": wash["log"], "check_id": wash["key"]}
+        first = self.entry("step_done", look, job_id=job_id)
+        self.send(self.client, first)
+        self.send(self.client, self.entry("step_failed", {**look, "check_id": dry["key"]}, job_id=job_id))
+        air = {"place_id": str(self.place.pk), "air_degc": 20.0, "surface_degc": 21.0, "rh_frac": 0.5}
+        self.send(self.client, self.entry("climate_read", air, job_id=job_id))
+        ref = {"coat_id": "c1", "part_id": part_id, "layer_id": layer["id"], "n": 1}
+        coat = {"coats": [ref], "facts_id": page["facts"]["id"]}
+        self.send(self.client, self.entry("coat_started", coat, job_id=job_id, at=NOW + 60))
+        told = self.client.get(f"/api/jobs/{job_id}/dossier").json()
+        held = {c["step"]: (c["held"], c["who"]) for c in told["checks"]}
+        self.assertEqual((held[wash["name"]], held[dry["name"]]), ((True, "owner1"), (False, "owner1")))
+        self.assertIn((None, ""), held.values())
+        (line,) = told["coats"]
+        self.assertEqual((line["who"], line["n"], line["surface_degc"]), ("owner1", 1, 21.0))
+        # 9.3 degC is the dew point of 20 degC at 50 %: printed psychrometric tables, from memory.
+        self.assertAlmostEqual(line["margin_k"], 21.0 - 9.3, delta=0.1)
+        self.send(
+            self.client, self.entry("strike", {"target_id": first["id"], "reason": "slip"}, job_id=job_id)
+        )
+        told = self.client.get(f"/api/jobs/{job_id}/dossier").json()
+        self.assertIsNone(next(c["held"] for c in told["checks"] if c["step"] == wash["name"]))
 
     def test_layers_have_to_suit_every_part(self) -> None:
         steel = self.suggest(self.part(substrate="bare_steel"), wanted=("colour", "gloss")).json()

@@ -170,6 +170,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/dossier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Dossier
+         * @description The record of a job, to be printed and handed over.
+         */
+        get: operations["get_dossier"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/draft": {
         parameters: {
             query?: never;
@@ -1065,6 +1085,24 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * CheckLine
+         * @description A step of the list as it was last looked at; `held` None: nobody did.
+         */
+        CheckLine: {
+            /** At */
+            at: number | null;
+            /** Check */
+            check: string;
+            /** Held */
+            held: boolean | null;
+            /** Part */
+            part: string;
+            /** Step */
+            step: string;
+            /** Who */
+            who: string;
+        };
         /** ChoiceOut */
         ChoiceOut: {
             /** Id */
@@ -1119,6 +1157,42 @@ export interface components {
              * @default
              */
             direction: string;
+        };
+        /**
+         * CoatLine
+         * @description A coat with its dry film [um] and the air when it was begun [degC, fraction, K above dew point].
+         */
+        CoatLine: {
+            /** Air Degc */
+            air_degc: number;
+            /** Air From */
+            air_from: string;
+            /** Done At */
+            done_at: number | null;
+            /** Dry From */
+            dry_from: string;
+            /** Dry High Um */
+            dry_high_um: number | null;
+            /** Dry Likely Um */
+            dry_likely_um: number | null;
+            /** Dry Low Um */
+            dry_low_um: number | null;
+            /** Margin K */
+            margin_k: number;
+            /** Material */
+            material: string;
+            /** N */
+            n: number;
+            /** Part */
+            part: string;
+            /** Rh Frac */
+            rh_frac: number;
+            /** Started At */
+            started_at: number;
+            /** Surface Degc */
+            surface_degc: number;
+            /** Who */
+            who: string;
         };
         /**
          * CoatWindow
@@ -1292,6 +1366,19 @@ export interface components {
             ready_at?: number | null;
             /** Slot At */
             slot_at?: number | null;
+        };
+        /** DossierOut */
+        DossierOut: {
+            /** Checks */
+            checks: components["schemas"]["CheckLine"][];
+            /** Coats */
+            coats: components["schemas"]["CoatLine"][];
+            /** Entries */
+            entries: number;
+            /** Said */
+            said: components["schemas"]["SaidLine"][];
+            /** Through Seq */
+            through_seq: number;
         };
         /**
          * Dry
@@ -3246,6 +3333,20 @@ export interface components {
             margin_k: number;
         };
         /**
+         * SaidLine
+         * @description What somebody said: a stop overruled, a defect, a note, tape off.
+         */
+        SaidLine: {
+            /** At */
+            at: number;
+            /** Kind */
+            kind: string;
+            /** Text */
+            text: string;
+            /** Who */
+            who: string;
+        };
+        /**
          * School
          * @description A question the trade answers in several ways, raised where all words of `when` hold.
          *
@@ -4342,6 +4443,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DatesIn"];
+                };
+            };
+        };
+    };
+    get_dossier: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DossierOut"];
                 };
             };
         };

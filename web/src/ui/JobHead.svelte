@@ -3,7 +3,8 @@
   import type { JobPage } from "../api/client";
   import { STEPS, type Step } from "../lib/steps";
 
-  type Props = { page: JobPage; step: Step };
+  /** `step` null: a page beside the order of work. */
+  type Props = { page: JobPage; step: Step | null };
   let { page, step }: Props = $props();
   const at = $derived(page.view.next.some((t) => t.kind === "coat") || page.view.running.length ? 4 : page.head.in_service ? 6 : 5);
   const urgent = $derived(page.view.urgent_state);
@@ -13,7 +14,7 @@
 <div class="head">
   <div class="title">
     <h1>{page.head.title}, {page.head.asset.toLowerCase()}</h1>
-    <p>{[page.head.mark, page.head.customer].filter(Boolean).join(", ")}{page.head.mark || page.head.customer ? ". " : ""}{page.head.place}. {materials.map((m, i) => (i ? m?.toLowerCase() : m)).join(" over ")}, {page.head.parts} {page.head.parts === 1 ? "part" : "parts"}</p>
+    <p>{[page.head.mark, page.head.customer].filter(Boolean).join(", ")}{page.head.mark || page.head.customer ? ". " : ""}{page.head.place}. {materials.map((m, i) => (i ? m?.toLowerCase() : m)).join(" over ")}, {page.head.parts} {page.head.parts === 1 ? "part" : "parts"}. <a class="line" href={`#/jobs/${page.head.id}/dossier`} aria-current={step === null ? "page" : undefined}>Dossier</a></p>
   </div>
   <nav class="stair" aria-label="Order of work">
     {#each STEPS as [id, name], i (id)}

@@ -5,6 +5,8 @@
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
 
+  import Pinned from "./Pinned.svelte";
+
   type Props = { page: JobPage };
   let { page }: Props = $props();
   let rows = $state.raw<Schemas["DamageOut"][]>([]);
@@ -54,17 +56,12 @@
   }
 </script>
 
-{#snippet picture(id: string, across: number, down: number, alt: string)}
-  <span class="picture"><img src={`/api/photos/${id}`} {alt} />
-    <svg viewBox="0 0 24 24" style:left={`${across * 100}%`} style:top={`${down * 100}%`} aria-hidden="true"><path d="M12 1v22M1 12h22" stroke="var(--field)" stroke-width="5" /><path d="M12 1v22M1 12h22" stroke="var(--ink)" stroke-width="2" /></svg></span>
-{/snippet}
-
 <section class="damage" aria-label="Damage before work">
   <h2>Damage before work</h2>
   {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
   <ul>
     {#each rows as r (r.entry_id)}
-      <li>{#if r.photo_id}{@render picture(r.photo_id, r.across_frac ?? 0.5, r.down_frac ?? 0.5, `${r.part}: ${r.text}`)}{/if}
+      <li>{#if r.photo_id}<Pinned id={r.photo_id} across={r.across_frac ?? 0.5} down={r.down_frac ?? 0.5} alt={`${r.part}: ${r.text}`} />{/if}
         <p><b>{r.part}.</b> {r.text}</p><p class="mute">{date(r.at)}, {clockTime(r.at)}{r.before_work ? "" : ", after work had begun"}</p></li>
     {:else}<li class="mute">Nothing written down yet. Look before the first wash.</li>{/each}
   </ul>
@@ -76,7 +73,7 @@
       <button class="btn small" disabled={busy}>{busy ? "Sending the picture" : "Write it down"}</button>
       {#if photo}
         <div class="place">
-          <button type="button" class="on" onclick={put} aria-label="Picture: tap where the damage is">{@render picture(photo.photo_id, pin.across / 100, pin.down / 100, "as it is kept")}</button>
+          <button type="button" class="on" onclick={put} aria-label="Picture: tap where the damage is"><Pinned id={photo.photo_id} across={pin.across / 100} down={pin.down / 100} alt="as it is kept" /></button>
           <label>Across <input type="range" min="0" max="100" bind:value={pin.across} /></label>
           <label>Down <input type="range" min="0" max="100" bind:value={pin.down} /></label>
         </div>
@@ -92,9 +89,6 @@
   form { display: flex; gap: 10px; align-items: end; flex-wrap: wrap; }
   label { font-weight: 640; font-size: 14px; }
   .grow { flex: 1; min-width: 220px; }
-  .picture { position: relative; display: block; line-height: 0; overflow: hidden; }
-  .picture img { width: 100%; border: 1px solid var(--ink); }
-  .picture svg { position: absolute; width: 28px; height: 28px; transform: translate(-50%, -50%); }
   .place { flex-basis: 100%; display: grid; grid-template-columns: minmax(0, 420px) 1fr; gap: 10px 16px; align-items: start; }
   .on { padding: 0; border: 0; background: none; grid-row: span 3; cursor: crosshair; }
   input[type="range"] { width: 100%; min-height: 44px; accent-color: var(--ink); }

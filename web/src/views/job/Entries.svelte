@@ -62,11 +62,14 @@
     form = "";
     said = "";
   }
+  /** A step as it went on the log: with its check, the step it was and what was found. */
+  const looked = (b: Record<string, unknown>, found: string): string =>
+    typeof b.check_id === "string" ? `${b.check_id.split("/")[1]?.replaceAll("_", " ")}: ${found}` : `${b.step}`;
   function line(e: JobPage["log"][number]): string {
     const b = e.body as Record<string, unknown>;
     const part = typeof b.part_id === "string" ? ` ${partName(page, b.part_id)}` : "";
     const words: Record<string, string> = {
-      pour: `${b.component} in, ${typeof b.ml === "number" ? volume(b.ml) : "?"}`, step_done: `${b.step}`, climate_read: `air ${temp(Number(b.air_degc))}, ${Math.round(Number(b.rh_frac) * 100)} %`,
+      pour: `${b.component} in, ${typeof b.ml === "number" ? volume(b.ml) : "?"}`, step_done: looked(b, "right"), step_failed: looked(b, "not right"), damage_found: `damage: ${b.text}`, climate_read: `air ${temp(Number(b.air_degc))}, ${Math.round(Number(b.rh_frac) * 100)} %`,
       in_service: "put into service", inspected: `inspected${b.note ? `: ${b.note}` : ""}`, cleaned: "cleaned", touched_up: `touched up${b.what ? `: ${b.what}` : ""}`,
       coat_removed: `taken off, ${b.how}`, overruled: `overruled ${String(b.rule_id).replaceAll(/[._]/g, " ")}: ${b.reason}`, facts_adopted: `${b.reason || "survey and stack"}`,
       note: `"${b.text}"`, defect: `defect: ${b.type}`, strike: `strike: ${b.reason}`, unmasked: `tape off, ${b.result}`,

@@ -7,6 +7,7 @@
   import { session } from "../../lib/session.svelte";
   import { STEPS, stepOf } from "../../lib/steps";
   import JobHead from "../../ui/JobHead.svelte";
+  import Dossier from "./Dossier.svelte";
   import Entries from "./Entries.svelte";
   import CureView from "./CureView.svelte";
   import MixView from "./MixView.svelte";
@@ -52,11 +53,12 @@
   {#if page.state.parts.length === 0}
     <section class="empty"><h1>{page.head.title}</h1><p>The entry that said what this job is was struck. Strike that strike to have it back.</p></section>
     <Entries {page} partId="" />
-  {:else if step === "run" && phone}
+  {:else if step === "run" && phone && params.step !== "dossier"}
     <PhoneRun {page} />
   {:else}
-    <JobHead {page} {step} />
-    {#if step === "run"}<RunView {page} />
+    <JobHead {page} step={params.step === "dossier" ? null : step} />
+    {#if params.step === "dossier"}<Dossier {page} />
+    {:else if step === "run"}<RunView {page} />
     {:else if step === "mix"}<MixView {page} />
     {:else if step === "cure"}<CureView {page} />
     {:else if step === "survey"}<SurveyView {page} />

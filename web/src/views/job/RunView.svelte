@@ -15,6 +15,7 @@
   import Leave from "../now/Leave.svelte";
   import { Works } from "../../lib/works.svelte";
   import Entries from "./Entries.svelte";
+  import { printed } from "../../lib/paper";
   import { currentView } from "../../lib/pick";
   import { saveSvg } from "../../lib/svgfile";
   import CountsOn from "./CountsOn.svelte";
@@ -85,15 +86,6 @@
     const { data, error } = await api.POST("/api/jobs/{job_id}/plan", { params: { path: { job_id: page.head.id } }, body: {} });
     said = data ? `Planned: done ${when(data.plan.finish_at ?? now, now)}. ${howGood(data.status, data.gap_s)}` : inWords(error);
     outbox.taken += 1;
-  }
-  /** Paper is white: what is printed is drawn in daylight. */
-  function printed(): void {
-    const root = document.documentElement;
-    const was = root.dataset.theme;
-    root.dataset.theme = "light";
-    window.print();
-    if (was) root.dataset.theme = was;
-    else delete root.dataset.theme;
   }
   function howGood(status: string, gap_s: number): string {
     if (status === "optimal") return "No order is shorter.";
