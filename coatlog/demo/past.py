@@ -11,7 +11,9 @@ from coatlog.core.mix import cup_for_total
 from coatlog.core.run.amounts import coat_ml
 from coatlog.core.run.facts import Facts
 from coatlog.core.sheet import Sheet
+from coatlog.core.stack.joblist import before_coat, job_work
 from coatlog.jobs.models import Job
+from coatlog.jobs.photos import take_photo
 from coatlog.logbook.services import Draft
 from coatlog.run import services
 from coatlog.run.planning import plan_shop
@@ -57,7 +59,44 @@ class Past:
         return [p.id for p in self.facts.parts]
 
     def prepare(self, minutes_ago: float, *, grit: str | None = None) -> None:
-        """Abraded, then wiped twenty minutes later."""
+        """Everything on the list before the first coat, ticked: abraded then, wiped twenty minutes later."""
+        lists = {p: before_coat(works, 0) for p, works in job_work(self.facts).items()}
+        first = next(iter(lists.values()))
+        keyed = next((k for k, w in enumerate(first) if w.step == "abrade"), len(first))
+        if any([w.key for w in works] != [w.key for w in first] for works in lists.values()):
+            raise RuntimeError("the parts of a demo job are prepared alike")
+        for k, w in enumerate(first):
+            at = minutes_ago + 7 * (keyed - k) if k <= keyed else minutes_ago - 20 - 4 * (k - keyed - 1)
+            self.add(
+                at,
+                "step_done",
+                part_ids=self.everything,
+                step=w.log,
+                check_id=w.key,
+                grit=grit if k == keyed else None,
+            )
+
+    def damage(
+        self,
+        minutes_ago: float,
+        part: str,
+        text: str,
+        picture: bytes | None = None,
+        owner: Member | None = None,
+        at: tuple[float, float] = (0.5, 0.5),
+    ) -> None:
+        """Damage found before work, with a pin on a picture where there is one."""
+        body: dict[str, Any] = {
+            "part_id": next(p.id for p in self.facts.parts if p.name == part),
+            "text": text,
+        }
+        if picture is not None and owner is not None:
+            photo = take_photo(owner, picture, "demo.png", now=self.now)
+            body |= {"photo_id": photo.photo_id, "across_frac": at[0], "down_frac": at[1]}
+        self.add(minutes_ago, "damage_found", **body)
+
+    def sand(self, minutes_ago: float, *, grit: str) -> None:
+        """A coat abraded for the next, and wiped twenty minutes later."""
         self.add(minutes_ago, "step_done", part_ids=self.everything, step="abrade", grit=grit)
         self.add(minutes_ago - 20, "step_done", part_ids=self.everything, step="wipe")
 

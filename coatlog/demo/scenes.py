@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from coatlog.core.sheet import Sheet
+from coatlog.core.stack.joblist import PLANNED
 from coatlog.jobs.services import LayerDraft, PartDraft, create_job
 from coatlog.shop.models import Member, Place
 
+from .drawn import impact
 from .past import DAY, HOUR, Past
 
 __all__ = ["benches", "cowling", "fairings", "hull", "load_bed", "years_before"]
@@ -155,6 +157,10 @@ def hull(owner: Member, bay: Place, sheets: Sheets, now: int) -> None:
         },
     )
     barrier, copper = sheets["epoxy-barrier"], sheets["copper-epoxy"]
+    past.damage(
+        2.9 * DAY, "Starboard side", "old impact at the turn of the bilge", impact(), owner, (0.62, 0.58)
+    )
+    past.damage(2.89 * DAY, "Rudder", "gelcoat crazed at the heel, no fibre to be seen")
     past.prepare(2.2 * DAY, grit="P80")
     names = ("Port side", "Starboard side", "Rudder")
     for n, at in ((1, 30 * HOUR), (2, 7.2 * HOUR)):
@@ -216,7 +222,7 @@ def cowling(owner: Member, bay: Place, sheets: Sheets, now: int) -> None:
         for i, name in enumerate(names):
             past.coat(name, surfacer, n, 22 * HOUR - 20 * (n - 1) - 6 * i, batch)
     past.add(21 * HOUR, "batch_closed", batch_id=batch, left_ml=140.0, why="used")
-    past.prepare(2 * HOUR, grit="P500")
+    past.sand(2 * HOUR, grit="P500")
     past.post(owner, plan=True)
 
 
@@ -244,6 +250,7 @@ def fairings(owner: Member, bay: Place, sheets: Sheets, now: int) -> None:
             )
         ],
         layers=[("adhesion-promoter", 1, 5.0), ("base-coat", 3, 40.0), ("clear-coat-2k", 2, 60.0)],
+        choices={"steps": PLANNED, "wanted": "colour gloss"},
     )
     past.post(owner, plan=True)
 

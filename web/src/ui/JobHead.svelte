@@ -14,8 +14,9 @@
 <div class="head">
   <div class="title">
     <h1>{page.head.title}, {page.head.asset.toLowerCase()}</h1>
-    <p>{[page.head.mark, page.head.customer].filter(Boolean).join(", ")}{page.head.mark || page.head.customer ? ". " : ""}{page.head.place}. {materials.map((m, i) => (i ? m?.toLowerCase() : m)).join(" over ")}, {page.head.parts} {page.head.parts === 1 ? "part" : "parts"}. <a class="line" href={`#/jobs/${page.head.id}/dossier`} aria-current={step === null ? "page" : undefined}>Dossier</a></p>
+    <p>{[page.head.mark, page.head.customer].filter(Boolean).join(", ")}{page.head.mark || page.head.customer ? ". " : ""}{page.head.place}. {materials.map((m, i) => (i ? m?.toLowerCase() : m)).join(" over ")}, {page.head.parts} {page.head.parts === 1 ? "part" : "parts"}</p>
   </div>
+  <span class="beside"><a class="line" href={`#/jobs/${page.head.id}/dossier`} aria-current={step === null ? "page" : undefined}>Dossier</a></span>
   <nav class="stair" aria-label="Order of work">
     {#each STEPS as [id, name], i (id)}
       <a href={`#/jobs/${page.head.id}/${id}`} class={id === step ? "here" : i <= at ? "done" : "todo"}
@@ -34,6 +35,8 @@
   .title { flex: 0 1 40%; padding-bottom: 10px; }
   h1 { font-size: 30px; }
   p { color: var(--ink2); margin-top: 5px; }
+  .beside { padding-bottom: 12px; font-weight: 600; }
+  .beside :global([aria-current]) { font-weight: 760; }
   .stair { flex: 1; display: grid; grid-template-columns: repeat(7, 1fr); align-items: end; }
   .stair a { display: flex; align-items: flex-start; padding: 8px 0 0 9px; font-weight: 600; height: calc(44px + var(--i) * 3.5px); position: relative; }
   .done { background: var(--b2); border-top: 2px solid var(--ink); }

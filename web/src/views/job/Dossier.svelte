@@ -24,7 +24,18 @@
   });
   const at = (s: number): string => `${date(s)}, ${clockTime(s)}`;
   const parts = $derived(page.facts.parts.filter((p) => !p.retired));
-  const layers = $derived(parts.flatMap((p) => page.facts.layers.filter((l) => l.part_id === p.id).toSorted((a, b) => a.position - b.position).map((l) => ({ part: p.name, l, sheet: page.facts.sheets[l.sheet_id]! }))));
+  /** Parts with the same layers stand in one line. */
+  const layers = $derived.by(() => {
+    const rows: { key: string; names: string[]; l: Schemas["Layer"]; sheet: Schemas["Sheet"] }[] = [];
+    for (const p of parts) for (const l of page.facts.layers.filter((x) => x.part_id === p.id)) {
+      const key = [l.position, l.sheet_id, l.coats, l.target_um].join();
+      const row = rows.find((r) => r.key === key);
+      if (row) row.names.push(p.name);
+      else rows.push({ key, names: [p.name], l, sheet: page.facts.sheets[l.sheet_id]! });
+    }
+    return rows.toSorted((a, b) => a.l.position - b.l.position);
+  });
+  const named = (names: string[]): string => (names.length === parts.length && names.length > 1 ? `all ${names.length} parts` : names.join(", "));
   const choices = $derived(page.facts.choices ?? {});
   const asks = $derived([
     ["The finish was to be", (choices.wanted ?? "").replaceAll(" ", ", ")],
@@ -36,7 +47,16 @@
   ].filter(([, v]) => v) as [string, string][]);
   const FROM: Record<string, string> = { plan: "as planned", draw: "from what was drawn", wet: "from the comb", gauge: "gauge" };
   const unlooked = $derived((doc?.checks ?? []).filter((c) => c.held === null).length);
-  const told = $derived((doc?.checks ?? []).filter((c) => c.held !== null));
+  /** The same step seen by the same tap on several parts is one line. */
+  const told = $derived.by(() => {
+    const rows: (Schemas["CheckLine"] & { names: string[] })[] = [];
+    for (const c of (doc?.checks ?? []).filter((x) => x.held !== null)) {
+      const row = rows.find((r) => r.step === c.step && r.at === c.at && r.who === c.who && r.held === c.held);
+      if (row && !row.names.includes(c.part)) row.names.push(c.part);
+      else if (!row) rows.push({ ...c, names: [c.part] });
+    }
+    return rows.toSorted((a, b) => (a.at ?? 0) - (b.at ?? 0));
+  });
 </script>
 
 <div class="dossier">
@@ -54,11 +74,11 @@
   <section><h3>What went on it</h3>
     {#if asks.length}<dl>{#each asks as [k, v] (k)}<dt>{k}</dt><dd>{v}</dd>{/each}</dl>{/if}
     <table><thead><tr><th>Part</th><th>Layer</th><th>Material</th><th>Coats</th><th>Dry film aimed at</th><th>Sheet</th></tr></thead>
-      <tbody>{#each layers as { part, l, sheet } (l.id)}<tr><td>{part}</td><td>{l.position + 1}</td><td><b>{sheet.name}</b>, {sheet.kind}</td><td>{l.coats}</td><td>{l.target_um ? um(l.target_um) : "builds none"}</td><td>{sheet.grade === "typical" ? "typical values" : "its own sheet"}</td></tr>{/each}</tbody></table></section>
+      <tbody>{#each layers as { names, l, sheet } (l.id)}<tr><td>{named(names)}</td><td>{l.position + 1}</td><td><b>{sheet.name}</b>, {sheet.kind}</td><td>{l.coats}</td><td>{l.target_um ? um(l.target_um) : "builds none"}</td><td>{sheet.grade === "typical" ? "typical values" : "its own sheet"}</td></tr>{/each}</tbody></table></section>
   {#if doc}
     <section><h3>Checks</h3>
       {#if told.length}<table><thead><tr><th>Part</th><th>Step</th><th>Right when</th><th>Found</th><th>When, who</th></tr></thead>
-        <tbody>{#each told as c, i (i)}<tr class:bad={!c.held}><td>{c.part}</td><td><b>{c.step}</b></td><td>{c.check}</td><td>{c.held ? "right" : "not right"}</td><td>{c.at ? at(c.at) : ""}, {c.who}</td></tr>{/each}</tbody></table>{/if}
+        <tbody>{#each told as c, i (i)}<tr class:bad={!c.held}><td>{named(c.names)}</td><td><b>{c.step}</b></td><td>{c.check}</td><td>{c.held ? "right" : "not right"}</td><td>{c.at ? at(c.at) : ""}, {c.who}</td></tr>{/each}</tbody></table>{/if}
       {#if unlooked}<p class="mute">{unlooked} {unlooked === 1 ? "step was" : "steps were"} not ticked by anybody.</p>{/if}</section>
     <section><h3>Coats</h3>
       {#if doc.coats.length}<div class="scroll"><table><thead><tr><th>Part</th><th>Coat</th><th>Begun, who</th><th>Took</th><th>Dry, {unit("um")}</th><th>Surface</th><th>Humidity</th><th>Above dew point</th></tr></thead>
