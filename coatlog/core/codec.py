@@ -17,15 +17,23 @@ from typing import Any, Literal, TypeVar, Union, get_args, get_origin, get_type_
 
 from .errors import Underspecified
 
-__all__ = ["canonical", "content_id", "from_plain", "to_plain"]
+__all__ = ["LATER", "canonical", "content_id", "from_plain", "to_plain"]
 
 T = TypeVar("T")
 
 
+#: metadata of a field that came after documents were named by their hash: unset, it is not in them
+LATER = {"later": True}
+
+
 def to_plain(value: Any) -> Any:
-    """Dataclasses, tuples and mappings to dicts and lists."""
+    """Dataclasses, tuples and mappings to dicts and lists; a LATER field that is not set is left out."""
     if dataclasses.is_dataclass(value) and not isinstance(value, type):
-        return {f.name: to_plain(getattr(value, f.name)) for f in dataclasses.fields(value)}
+        return {
+            f.name: to_plain(getattr(value, f.name))
+            for f in dataclasses.fields(value)
+            if not (f.metadata.get("later") and getattr(value, f.name) == f.default)
+        }
     if isinstance(value, Mapping):
         return {str(k): to_plain(v) for k, v in value.items()}
     if isinstance(value, (list, tuple)):

@@ -6,13 +6,15 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from .climate import Limits
-from .codec import content_id, from_plain, to_plain
+from .codec import LATER, content_id, from_plain, to_plain
 from .errors import Underspecified, require
 from .why import Why
 
 __all__ = [
     "FINISHES",
     "FINISH_GROUPS",
+    "Aid",
+    "AidPack",
     "Care",
     "Claim",
     "CoatHint",
@@ -171,6 +173,31 @@ class PotPoint:
     mass_g: float | None = None
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AidPack:
+    """What is bought, and how many units are in it."""
+
+    name: str
+    holds: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Aid:
+    """What a step is done with and does not stay on the part: cleaner, stripper, abrasive, cloth, masking.
+
+    `serves`: steps of the list.  `covers_m2`: how far one unit goes [m²].  `grit`: FEPA P.  `never_on`:
+    metals or groups of surfaces.  `dwell_s`: how long it works before it is taken off [s].
+    """
+
+    serves: tuple[str, ...]
+    unit: Literal["l", "kg", "disc", "sheet", "pad", "cloth", "m", "m2", "can", "piece"]
+    covers_m2: float
+    packs: tuple[AidPack, ...] = ()
+    grit: int | None = None
+    never_on: tuple[str, ...] = ()
+    dwell_s: int = 0
+
+
 Strength = Literal["none", "mild", "strong"]
 
 
@@ -250,14 +277,14 @@ class Properties:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Sheet:
-    """A material's data sheet.  See the parts above for units."""
+    """A material's data sheet.  See the parts above for units.  An aid has `aid` and nothing of a coat."""
 
     id: str = ""
     material_id: str
     name: str
     kind: str
     grade: Literal["sheet", "typical"]
-    build: Literal["film", "soaks_in", "wipe_on", "bonded"] = "film"
+    build: Literal["film", "soaks_in", "wipe_on", "bonded", "aid"] = "film"
     components: tuple[Component, ...]
     film: FilmRange | None = None
     coverage: Coverage | None = None
@@ -281,6 +308,7 @@ class Sheet:
     method_id: str = "spray_gun"
     texture: Literal["plain", "speckle", "fine", "dots", "slant", "bands", "weave"] = "plain"
     why: dict[str, Why] = field(default_factory=dict)
+    aid: Aid | None = field(default=None, metadata=LATER)
 
     def points_for(self, gate: str) -> tuple[tuple[float, int], ...]:
         """(temperature degC, seconds) pairs of a gate, coldest first."""
@@ -365,6 +393,8 @@ def _validate_properties(sheet: Sheet) -> None:
 
 def _validate(sheet: Sheet) -> None:
     _validate_words(sheet)
+    if sheet.build == "aid" or sheet.aid is not None:
+        return _validate_aid(sheet)
     _validate_properties(sheet)
     _validate_limits(sheet)
     for i, c in enumerate(sheet.components):
@@ -420,6 +450,23 @@ def _validate(sheet: Sheet) -> None:
             last = w.to_s or 0
     if sheet.properties.two_pack and not sheet.pot:
         raise Underspecified("pot", [], "a pot life, as the material is two-pack")
+
+
+def _validate_aid(sheet: Sheet) -> None:
+    aid = sheet.aid
+    if aid is None or sheet.build != "aid":
+        raise Underspecified("aid", sheet.build, "an aid, as build says aid, and in no other build")
+    for name in ("components", "points", "recoat", "pot", "hints", "then", "packs"):
+        given = getattr(sheet, name)
+        require(not given, name, len(given), "nothing: an aid is no coat")
+    require(sheet.film is None and sheet.coverage is None, "film", "given", "nothing: an aid is no coat")
+    require(bool(aid.serves), "aid.serves", [], "the steps it serves")
+    require(0 < aid.covers_m2 <= 10_000, "aid.covers_m2", aid.covers_m2, "above 0, up to 10 000 m²")
+    require(aid.grit is None or 12 <= aid.grit <= 3000, "aid.grit", aid.grit, "P12 to P3000, or nothing")
+    require(0 <= aid.dwell_s <= MAX_S, "aid.dwell_s", aid.dwell_s, "0 s or more")
+    for i, pack in enumerate(aid.packs):
+        require(1 <= len(pack.name.strip()) <= 80, f"aid.packs[{i}].name", pack.name[:40], "1 to 80 letters")
+        require(pack.holds > 0, f"aid.packs[{i}].holds", pack.holds, "more than 0")
 
 
 def _validate_amount(sheet: Sheet) -> None:

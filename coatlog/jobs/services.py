@@ -198,6 +198,8 @@ def _sheets(shop: Shop, layers: Sequence[LayerDraft]) -> dict[str, Sheet]:
     for x in layers:
         if x.sheet_id not in sheets:
             raise NotFound("One of these materials is not on this shop's shelf.")
+        if sheets[x.sheet_id].aid is not None:
+            raise Refused.field("layers", sheets[x.sheet_id].name, "a material that stays on the part")
     return sheets
 
 

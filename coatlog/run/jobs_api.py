@@ -12,10 +12,11 @@ from pydantic import Field
 from coatlog.core.film import dead_film_um
 from coatlog.core.quantity import SheetNeed, needs_of
 from coatlog.core.run.view import view
+from coatlog.core.stack.aids import AidNeed, Lack, aids_of
 from coatlog.jobs.api import LayerIn, OverruleIn, PartIn, draft_layers, draft_overrules, draft_parts
 from coatlog.jobs.models import FactsDoc
 from coatlog.jobs.services import create_job, latest_facts, revise_job
-from coatlog.shelf.services import prices_of
+from coatlog.shelf.services import latest_sheets, prices_of
 from coatlog.shop import clock
 from coatlog.shop.auth import member_of
 
@@ -61,6 +62,8 @@ class QuantityQuery(Schema):
 
 class QuantityPage(Schema):
     needs: list[SheetNeed]
+    aids: list[AidNeed]
+    lacks: list[Lack]
     cost: float | None
     currency: str
 
@@ -191,8 +194,11 @@ def get_quantity(request: HttpRequest, job_id: UUID, q: Query[QuantityQuery]) ->
     prices = prices_of(member.shop)
     needs = needs_of(latest_facts(job), prices, inspected=q.inspected, dead_um=dead_um)
     costs = [n.purchase.cost if n.purchase else None for n in needs]
+    aids, lacks = aids_of(latest_facts(job), latest_sheets(member.shop, aids=True), prices)
     return QuantityPage(
         needs=list(needs),
+        aids=list(aids),
+        lacks=list(lacks),
         cost=sum(c for c in costs if c is not None) if all(c is not None for c in costs) else None,
         currency=member.shop.currency,
     )

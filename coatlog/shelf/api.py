@@ -92,7 +92,7 @@ def post_table(request: HttpRequest, file: File[UploadedFile]) -> list[SheetOut]
 @router.get("/sheets/table", response=str, operation_id="export_table")
 def get_table(request: HttpRequest) -> HttpResponse:
     """The newest sheet of every material as CSV, to be changed and taken in again."""
-    text = write_table(services.latest_sheets(member_of(request).shop))
+    text = write_table(services.latest_sheets(member_of(request).shop, aids=True))
     response = HttpResponse(text, content_type="text/csv; charset=utf-8")
     response["Content-Disposition"] = 'attachment; filename="shelf.csv"'
     return response
@@ -117,16 +117,17 @@ class PriceIn(Schema):
 
 
 @router.get("/shelf", response=list[SheetOut], operation_id="list_sheets")
-def list_sheets(request: HttpRequest) -> list[SheetOut]:
+def list_sheets(request: HttpRequest, aids: bool = False) -> list[SheetOut]:
+    """The newest sheet of every material; with `aids` also cleaners, abrasives, cloths, masking."""
     shop = member_of(request).shop
     prices = services.prices_of(shop)
-    return [_sheet_out(s, prices) for s in services.latest_sheets(shop)]
+    return [_sheet_out(s, prices) for s in services.latest_sheets(shop, aids=aids)]
 
 
 def _sheet_out(s: Sheet, prices: dict[str, dict[str, float]]) -> SheetOut:
     return SheetOut(
         sheet=s,
-        solids_frac=sheet_solids_frac(s),
+        solids_frac=sheet_solids_frac(s) if s.components else 0.0,
         method_name=METHODS[s.method_id].name,
         prices=prices.get(s.material_id, {}),
     )

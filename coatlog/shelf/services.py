@@ -106,15 +106,16 @@ def take_table(owner: Member, data: bytes, file_name: str, *, now: int) -> list[
 
 def load_typical(shop: Shop, *, now: int) -> list[Sheet]:
     """Put the typical sheets on a shop's shelf."""
-    files = sorted(TYPICAL.glob("*.toml"))
+    files = sorted(TYPICAL.rglob("*.toml"))
     return [add_sheet(shop, tomllib.loads(f.read_text(encoding="utf-8")), now=now) for f in files]
 
 
-def latest_sheets(shop: Shop) -> list[Sheet]:
-    """The newest sheet of each material, by name."""
+def latest_sheets(shop: Shop, *, aids: bool = False) -> list[Sheet]:
+    """The newest sheet of each material, by name; with `aids` also what steps use up."""
     rows = SheetDoc.objects.filter(shop=shop).order_by("material_id", "-created_at", "-id")
     rows = rows.distinct("material_id")
-    return sorted((from_plain(Sheet, r.doc) for r in rows), key=lambda s: s.name)
+    sheets = (from_plain(Sheet, r.doc) for r in rows)
+    return sorted((s for s in sheets if aids or s.aid is None), key=lambda s: s.name)
 
 
 def sheets_by_id(shop: Shop, ids: Iterable[str]) -> dict[str, Sheet]:
@@ -135,8 +136,11 @@ def set_price(owner: Member, *, material_id: str, pack: str, amount: float | Non
     """Keep a price, or forget it (None).  Raises NotPermitted, NotFound, Refused."""
     if not owner.is_owner:
         raise NotPermitted("Only the owner may change prices.")
-    sheets = {s.material_id: s for s in latest_sheets(owner.shop)}
-    if material_id not in sheets or pack not in {p.name for p in sheets[material_id].packs}:
+    sheet = next((s for s in latest_sheets(owner.shop, aids=True) if s.material_id == material_id), None)
+    packs = set() if sheet is None else {p.name for p in sheet.packs}
+    if sheet is not None and sheet.aid is not None:
+        packs = {p.name for p in sheet.aid.packs}
+    if pack not in packs:
         raise NotFound("No such pack on this shop's shelf.")
     row = Price.objects.filter(shop=owner.shop, material_id=material_id, pack=pack)
     if amount is None:

@@ -32,6 +32,7 @@ _TEXT = frozenset(
         "next",
         "family",
         "resin",
+        "unit",
     )
 )
 _STEP = re.compile(r"([a-z][a-z0-9_]*)(?:\[(\d+)\])?$")
@@ -103,7 +104,7 @@ def _word(value: Any) -> str:
     return str(value).lower() if isinstance(value, bool) else str(value)
 
 
-_LISTS = {"hazards", "rated_for", "made_for", "gives", "needs_below", "fix", "key_grit"}
+_LISTS = {"hazards", "serves", "never_on", "rated_for", "made_for", "gives", "needs_below", "fix", "key_grit"}
 
 
 def _document(row: dict[str, str]) -> dict[str, Any]:
@@ -120,6 +121,9 @@ def _document(row: dict[str, str]) -> dict[str, Any]:
         else:
             value = _read(name, cell.strip())
         _put(doc, steps, value)
+    if doc.get("build") == "aid":
+        # An aid has none of these, and a table knows no empty list.
+        doc = {"components": [], "points": [], "recoat": [], **doc}
     return doc
 
 

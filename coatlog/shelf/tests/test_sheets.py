@@ -18,6 +18,9 @@ AGAIN = {"from_s": 60, "to_s": 900, "at_degc": 20}
 NOW = 1_790_000_000
 
 
+AID = {"serves": ["wipe"], "unit": "cloth", "covers_m2": 2.0}
+
+
 class SheetTest(TestCase):
     def setUp(self) -> None:
         owner = services.found_shop(
@@ -53,7 +56,7 @@ class SheetTest(TestCase):
 
     def test_out_as_a_file_and_in_again_is_the_same_sheet(self) -> None:
         count = SheetDoc.objects.count()
-        for row in self.shelf():
+        for row in self.client.get("/api/shelf?aids=true").json():
             text = self.client.get(f"/api/sheets/{row['sheet']['id']}").content
             file = SimpleUploadedFile("x.sheet.json", text)
             r = self.client.post("/api/sheets/import", {"file": file})
@@ -88,11 +91,25 @@ class SheetTest(TestCase):
             ({"limits": {**self.liner["limits"], "surface_min_degc": 50}}, "limits"),
             ({"method_id": "catapult"}, "method_id"),
             ({"surprise": 1}, "surprise"),
+            ({"aid": AID}, "aid"),
+            ({"aid": AID, "build": "aid"}, "components"),
         ):
             r = self.put({**self.liner, **over})
             self.assertEqual(r.status_code, 422, (over, r.content[:200]))
             (told,) = r.json()["errors"]
             self.assertTrue(told["field"].startswith(field) and told["expected"], (field, told))
+        lists = ("components", "points", "recoat", "pot", "hints", "packs")
+        empty = {"film": None, **{k: [] for k in lists}}
+        rag = {**self.liner, **empty, "build": "aid"}
+        for aid, field in (
+            ({**AID, "serves": []}, "aid.serves"),
+            ({**AID, "covers_m2": 0}, "aid.covers_m2"),
+            ({**AID, "grit": 5}, "aid.grit"),
+            ({**AID, "unit": "barrel"}, "aid.unit"),
+            ({**AID, "packs": [{"name": "box", "holds": 0}]}, "aid.packs[0].holds"),
+        ):
+            (told,) = self.put({**rag, "aid": aid}).json()["errors"]
+            self.assertEqual(told["field"], field)
         for data in (b"", b"hello", b"[]", b"\xff"):
             r = self.client.post("/api/sheets/import", {"file": SimpleUploadedFile("a.json", data)})
             self.assertEqual(r.status_code, 422, data)
@@ -126,9 +143,10 @@ class SheetTest(TestCase):
         count = SheetDoc.objects.count()
         lines = self.client.get("/api/sheets/table").content.decode().split("\r\n")
         columns = lines[0].split(",")
+        first = next(x for x in lines if x.startswith("adhesion-promoter"))
         renamed = [x.replace("base-coat", "base-coat-9") for x in lines]
         for bad, told in (
-            ([*renamed, lines[1].replace("0.85", "85")], f"row {len(renamed)}: limits.rh_max_frac"),
+            ([*renamed, first.replace("0.85", "85")], f"row {len(renamed)}: limits.rh_max_frac"),
             ([lines[0] + ",fi lm", *lines[1:]], "column fi lm"),
             ([lines[0], lines[1] + ",more"], "row 2"),
             ([",".join(columns[1:]), lines[1]], "column material_id"),

@@ -761,7 +761,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Sheets */
+        /**
+         * List Sheets
+         * @description The newest sheet of every material; with `aids` also cleaners, abrasives, cloths, masking.
+         */
         get: operations["list_sheets"];
         put?: never;
         post?: never;
@@ -924,6 +927,73 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Aid
+         * @description What a step is done with and does not stay on the part: cleaner, stripper, abrasive, cloth, masking.
+         *
+         *     `serves`: steps of the list.  `covers_m2`: how far one unit goes [m²].  `grit`: FEPA P.  `never_on`:
+         *     metals or groups of surfaces.  `dwell_s`: how long it works before it is taken off [s].
+         */
+        Aid: {
+            /** Covers M2 */
+            covers_m2: number;
+            /**
+             * Dwell S
+             * @default 0
+             */
+            dwell_s: number;
+            /** Grit */
+            grit?: number | null;
+            /**
+             * Never On
+             * @default []
+             */
+            never_on: string[];
+            /**
+             * Packs
+             * @default []
+             */
+            packs: components["schemas"]["AidPack"][];
+            /** Serves */
+            serves: string[];
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "l" | "kg" | "disc" | "sheet" | "pad" | "cloth" | "m" | "m2" | "can" | "piece";
+        };
+        /**
+         * AidNeed
+         * @description How much of an aid a job takes, in its units, for which steps, and what to buy.
+         */
+        AidNeed: {
+            /** Amount */
+            amount: number;
+            /** Dwell S */
+            dwell_s: number;
+            /** Hazards */
+            hazards: string[];
+            /** Name */
+            name: string;
+            purchase: components["schemas"]["Purchase"] | null;
+            /** Sheet Id */
+            sheet_id: string;
+            /** Steps */
+            steps: string[];
+            /** Unit */
+            unit: string;
+            why: components["schemas"]["Why"];
+        };
+        /**
+         * AidPack
+         * @description What is bought, and how many units are in it.
+         */
+        AidPack: {
+            /** Holds */
+            holds: number;
+            /** Name */
+            name: string;
+        };
         /**
          * AirNow
          * @description Air at the work, its dew point and margin, and every reason not to coat in it.
@@ -1997,6 +2067,16 @@ export interface components {
             /** Findings */
             findings: components["schemas"]["Finding"][];
             summary: components["schemas"]["Summary"] | null;
+        };
+        /**
+         * Lack
+         * @description A step for which the shelf has aids, and none that may be used on this surface.
+         */
+        Lack: {
+            /** Step */
+            step: string;
+            /** Why */
+            why: string;
         };
         /**
          * LastCoat
@@ -3200,10 +3280,14 @@ export interface components {
         };
         /** QuantityPage */
         QuantityPage: {
+            /** Aids */
+            aids: components["schemas"]["AidNeed"][];
             /** Cost */
             cost: number | null;
             /** Currency */
             currency: string;
+            /** Lacks */
+            lacks: components["schemas"]["Lack"][];
             /** Needs */
             needs: components["schemas"]["SheetNeed"][];
         };
@@ -3401,15 +3485,16 @@ export interface components {
         };
         /**
          * Sheet
-         * @description A material's data sheet.  See the parts above for units.
+         * @description A material's data sheet.  See the parts above for units.  An aid has `aid` and nothing of a coat.
          */
         Sheet: {
+            aid?: components["schemas"]["Aid"] | null;
             /**
              * Build
              * @default film
              * @enum {string}
              */
-            build: "film" | "soaks_in" | "wipe_on" | "bonded";
+            build: "film" | "soaks_in" | "wipe_on" | "bonded" | "aid";
             /**
              * Care
              * @default []
@@ -5260,7 +5345,9 @@ export interface operations {
     };
     list_sheets: {
         parameters: {
-            query?: never;
+            query?: {
+                aids?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;

@@ -1,7 +1,7 @@
 <script lang="ts">
   /** Quantity: what the whole job takes, every loss named, in packs and money. */
   import { api, inWords, type JobPage, type Schemas } from "../../api/client";
-  import { area, entered, money, show, um, unit, volume } from "../../lib/format";
+  import { area, duration, entered, money, show, um, unit, volume } from "../../lib/format";
   import WhyNote from "../../ui/WhyNote.svelte";
 
   type Props = { page: JobPage };
@@ -34,6 +34,15 @@
           { name: "hose and gun", ml: n.volume.fixed_ml, fill: "var(--b3)" },
         ].filter((x) => x.ml > 0)
       : [{ name: "wiped or soaked in", ml: n.total_ml, fill: "var(--b4)" }];
+  const UNITS: Record<string, [string, string]> = { disc: ["disc", "discs"], sheet: ["sheet", "sheets"], pad: ["pad", "pads"], cloth: ["towel", "towels"], can: ["can", "cans"], piece: ["piece", "pieces"] };
+  function amount(a: Schemas["AidNeed"]): string {
+    if (a.unit === "l") return volume(a.amount * 1000);
+    if (a.unit === "kg") return show("g", a.amount * 1000);
+    if (a.unit === "m") return show("m", a.amount, 0);
+    if (a.unit === "m2") return area(a.amount);
+    const n = Math.ceil(a.amount - 1e-9);
+    return `${n} ${UNITS[a.unit]?.[n === 1 ? 0 : 1] ?? a.unit}`;
+  }
   const most = $derived(Math.max(1, ...(answer?.needs ?? []).map((n) => n.total_ml)));
 </script>
 
@@ -67,6 +76,16 @@
       </div>
     </section>
   {/each}
+  {#if answer?.aids.length || answer?.lacks.length}
+    <h2 class="aids">What the steps use up</h2>
+    {#each answer.lacks as l (l.step)}<p class="refusal"><b>Nothing on the shelf for: {l.step}.</b> {l.why}.</p>{/each}
+    <div class="scroll"><table>
+      <thead><tr><th>What</th><th>About</th><th>For</th><th>Buy</th></tr></thead>
+      <tbody>{#each answer.aids as a (a.sheet_id)}
+        <tr><td><b>{a.name}</b></td><td>{amount(a)} <WhyNote why={a.why} /></td><td>{a.steps.join(", ")}{a.dwell_s ? `; works ${duration(a.dwell_s)}` : ""}{#each a.hazards as h (h)}<span class="haz">{h}</span>{/each}</td>
+          <td>{#each a.purchase?.lines ?? [] as x (x.name)}<b>{x.count}</b> × {x.name} {/each}{a.purchase?.cost == null ? "" : money(a.purchase.cost)}</td></tr>
+      {/each}</tbody></table></div>
+  {/if}
   <p class="mute">Prices stand on the <a class="line" href="#/shelf">shelf</a>. The share that lands and the scatter of a method are assumed until this shop has measured its own.</p>
 </div>
 
@@ -79,6 +98,11 @@
   .sum { margin-left: auto; text-align: right; }
   .sum .num { display: block; font-size: 44px; }
   section { display: grid; grid-template-columns: 260px 1fr 240px; gap: 24px; border-top: 2px solid var(--edge); padding: 12px 0; }
+  .aids { border-top: 2px solid var(--ink); padding-top: 10px; }
+  .scroll { overflow-x: auto; }
+  table { width: 100%; font-size: 14.5px; }
+  th, td { padding: 6px 12px 6px 0; border-bottom: 1px solid var(--rule); vertical-align: top; text-align: left; }
+  .haz { display: block; font-size: 13.5px; border-left: 4px solid var(--ink); padding-left: 8px; margin-top: 4px; }
   svg { background: var(--field); }
   dl { display: grid; grid-template-columns: 1fr auto 1fr auto; gap: 3px 14px; font-size: 14.5px; margin-top: 8px; }
   dd { font-weight: 640; text-align: right; }

@@ -18,6 +18,7 @@
   let pot = $state({ min: minutes(start.pot?.[0]?.s), at: field("degc", start.pot?.[0]?.at_degc) });
   let again = $state({ from: minutes(own?.from_s), to: minutes(own?.to_s) });
   let points = $state(start.points.map((p) => ({ gate: p.gate, at: field("degc", p.at_degc), hours: String(Math.round(p.s / 36) / 100) })));
+  let aid = $state({ covers: field("m2", start.aid?.covers_m2), dwell: minutes(start.aid?.dwell_s), grit: start.aid?.grit ? String(start.aid.grit) : "" });
   let limits = $state({ low: field("degc", start.limits?.surface_min_degc), high: field("degc", start.limits?.surface_max_degc), rh: String(Math.round((start.limits?.rh_max_frac ?? 0.85) * 100)) });
   let refusal = $state("");
   let busy = $state(false);
@@ -50,7 +51,11 @@
     doc.points = start.points.map((p, i) => ({
       ...p, at_degc: number(`${p.gate} at`, points[i]!.at, entered("degc", points[i]!.at)), s: Math.round(number(`${p.gate} after`, points[i]!.hours, typed(points[i]!.hours, "h")) * 3600),
     }));
-    doc.limits = {
+    if (start.aid) doc.aid = {
+      ...start.aid, covers_m2: number("One unit does", aid.covers, entered("m2", aid.covers)), dwell_s: seconds("It works", aid.dwell),
+      grit: aid.grit.trim() ? number("Grit", aid.grit, typed(aid.grit)) : null,
+    };
+    else doc.limits = {
       ...start.limits!, surface_min_degc: number("Surface, lowest", limits.low, entered("degc", limits.low)),
       surface_max_degc: number("Surface, highest", limits.high, entered("degc", limits.high)), rh_max_frac: number("Humidity", limits.rh, typed(limits.rh, "%")) / 100,
     };
@@ -86,6 +91,10 @@
       <label>most dry {unit("um")} <input inputmode="decimal" bind:value={film.max} /></label>
       <label>in all, {unit("um")} <input inputmode="decimal" bind:value={film.total} /></label>
       <label>most coats <input inputmode="numeric" bind:value={film.coats} /></label>
+    {:else if sheet.aid}
+      <label>One {sheet.aid.unit} does, {unit("m2")} <input inputmode="decimal" bind:value={aid.covers} /></label>
+      <label>It works, min <input inputmode="decimal" bind:value={aid.dwell} /></label>
+      <label>Grit, FEPA P <input inputmode="numeric" bind:value={aid.grit} placeholder="none" /></label>
     {:else}
       <label>One litre covers, {unit("m2")} <input inputmode="decimal" bind:value={coverage} /></label>
     {/if}
@@ -101,9 +110,11 @@
       <label>{GATES[p.gate] ?? p.gate}, h <input inputmode="decimal" bind:value={p.hours} /></label>
       <label>at {unit("degc")} <input inputmode="decimal" bind:value={p.at} /></label>
     {/each}
+    {#if !sheet.aid}
     <label>Surface from {unit("degc")} <input inputmode="decimal" bind:value={limits.low} /></label>
     <label>to {unit("degc")} <input inputmode="decimal" bind:value={limits.high} /></label>
     <label>humidity up to % <input inputmode="decimal" bind:value={limits.rh} /></label>
+    {/if}
   </div>
   {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
   <div class="row"><button class="btn small go" disabled={busy}>Keep as its sheet</button><button type="button" class="btn small" onclick={() => done("")}>Leave it</button></div>

@@ -12,12 +12,13 @@
   let q = $state("");
   let prices = $state<Record<string, string>>({});
   async function load(): Promise<void> {
-    const { data, error } = await api.GET("/api/shelf");
+    const { data, error } = await api.GET("/api/shelf", { params: { query: { aids: true } } });
     sheets = data ?? [];
     refusal = data ? "" : inWords(error);
-    prices = Object.fromEntries(sheets.flatMap((s) => (s.sheet.packs ?? []).map((p) => [`${s.sheet.material_id}/${p.name}`, String(s.prices[p.name] ?? "")])));
+    prices = Object.fromEntries(sheets.flatMap((s) => [...(s.sheet.packs ?? []), ...(s.sheet.aid?.packs ?? [])].map((p) => [`${s.sheet.material_id}/${p.name}`, String(s.prices[p.name] ?? "")])));
   }
   $effect(() => void load());
+  const UNITS: Record<string, string> = { l: "litre", m: "metre", m2: "square metre" };
   const NEXT: Record<string, string> = { same: "itself", any: "anything else" };
   const shown = $derived((sheets ?? []).filter((s) => `${s.sheet.name} ${s.sheet.kind}`.toLowerCase().includes(q.toLowerCase())));
 
@@ -65,24 +66,41 @@
         <p class="acts">{#if session.who?.role === "owner"}<button class="btn small" aria-expanded={editing === s.sheet.id} onclick={() => (editing = editing === s.sheet.id ? "" : s.sheet.id)}>Enter the can's sheet</button>{/if}
           <a class="line" href={`/api/sheets/${s.sheet.id}`} download>as a file</a></p>
         {#if s.sheet.claim}<p class="mute">Said to last: {s.sheet.claim.text || duration(s.sheet.claim.life_s)}</p>{/if}</div>
+      {#if s.sheet.aid}
+      <dl>
+        <dt>For</dt><dd>{s.sheet.aid.serves.map((x) => x.replaceAll("_", " ")).join(", ")}</dd>
+        <dt>Goes</dt><dd>one {UNITS[s.sheet.aid.unit] ?? s.sheet.aid.unit} does about {show("m2", s.sheet.aid.covers_m2)}{s.sheet.grade === "typical" ? ", assumed until this shop has counted its own" : ""}</dd>
+        {#if s.sheet.aid.grit}<dt>Grit</dt><dd>P{s.sheet.aid.grit}, FEPA</dd>{/if}
+        {#if s.sheet.aid.dwell_s}<dt>Works</dt><dd>{duration(s.sheet.aid.dwell_s)}</dd>{/if}
+        {#if s.sheet.aid.never_on?.length}<dt>Never on</dt><dd>{s.sheet.aid.never_on.map((x) => x.replaceAll("_", " ")).join(", ")}</dd>{/if}
+      </dl>
+      {:else}
       <dl>
         <dt>Mix</dt><dd>{s.sheet.components.length === 1 ? s.sheet.components[0]?.name.toLowerCase() : s.sheet.components.map((c) => `${c.name.toLowerCase()} ${c.of === "ratio" ? c.parts : `${Math.round(c.parts * 1000) / 10} % of ${c.of}`}`).join(" : ")}{s.sheet.components.length > 1 ? `, by ${s.sheet.components[0]?.by}` : ""}</dd>
         {#if s.sheet.film}
           <dt>Solids</dt><dd>{percent(s.solids_frac)} by volume</dd>
-          <dt>A coat</dt><dd>{bare("um", s.sheet.film.dry_um_min)} to {um(s.sheet.film.dry_um_max)} dry, {s.sheet.properties.coats_exact ? `exactly ${s.sheet.properties.coats_exact}` : `up to ${s.sheet.film.coats_max}`} coats, {um(s.sheet.film.total_max_um)} at most</dd>
+          <dt>A coat</dt><dd>{bare("um", s.sheet.film.dry_um_min)} to {um(s.sheet.film.dry_um_max)} dry, {s.sheet.properties.coats_exact ? `exactly ${s.sheet.properties.coats_exact}` : `up to ${s.sheet.film.coats_max}`} {s.sheet.film.coats_max === 1 && !s.sheet.properties.coats_exact ? "coat" : "coats"}, {um(s.sheet.film.total_max_um)} at most</dd>
         {:else if s.sheet.coverage}
-          <dt>A coat</dt><dd>builds no film; {show("m2", s.sheet.coverage.m2_per_l, 0)} from {volume(1000)}, {s.sheet.coverage.coats_min} to {s.sheet.coverage.coats_max} coats</dd>
+          <dt>A coat</dt><dd>builds no film; {show("m2", s.sheet.coverage.m2_per_l, 0)} from {volume(1000)}, {s.sheet.coverage.coats_min === s.sheet.coverage.coats_max ? `${s.sheet.coverage.coats_max} ${s.sheet.coverage.coats_max === 1 ? "coat" : "coats"}` : `${s.sheet.coverage.coats_min} to ${s.sheet.coverage.coats_max} coats`}</dd>
         {/if}
         <dt>By</dt><dd>{s.method_name}</dd>
         <dt>Pot</dt><dd>{s.sheet.pot?.length ? s.sheet.pot.map((p) => `${duration(p.s)} at ${show("degc", p.at_degc, 0)}`).join(", ") : "none"}</dd>
         <dt>Next coat</dt><dd>{s.sheet.recoat.map((r) => `${NEXT[r.next] ?? r.next.replace("family:", "").replace("_", " ")}: ${r.windows.map((w) => `${w.tacky ? "while tacky, " : ""}${duration(w.from_s)} to ${w.to_s ? duration(w.to_s) : "no end"}`).join(", ")}`).join("; ")}</dd>
         <dt>Air</dt><dd>{bare("degc", s.sheet.limits?.surface_min_degc ?? 10, 0)} to {show("degc", s.sheet.limits?.surface_max_degc ?? 35, 0)}, up to {percent(s.sheet.limits?.rh_max_frac ?? 0.85)}, {kelvin(s.sheet.limits?.dew_margin_k ?? 3)} above dew point</dd>
       </dl>
+      {/if}
       <div class="side">
         {#each s.sheet.packs ?? [] as p (p.name)}
           {@const key = `${s.sheet.material_id}/${p.name}`}
           <form onsubmit={(e) => { e.preventDefault(); void keep(s.sheet.material_id, p.name); }}>
             <label>{p.name}, makes {volume(p.makes_ml)}, {session.who?.currency}<input inputmode="decimal" bind:value={prices[key]} disabled={session.who?.role !== "owner"} placeholder="no price" /></label>
+            {#if session.who?.role === "owner"}<button class="btn small" aria-label={`Keep the price of ${s.sheet.name}, ${p.name}`}>Keep</button>{/if}
+          </form>
+        {/each}
+        {#each s.sheet.aid?.packs ?? [] as p (p.name)}
+          {@const key = `${s.sheet.material_id}/${p.name}`}
+          <form onsubmit={(e) => { e.preventDefault(); void keep(s.sheet.material_id, p.name); }}>
+            <label>{p.name}, {session.who?.currency}<input inputmode="decimal" bind:value={prices[key]} disabled={session.who?.role !== "owner"} placeholder="no price" /></label>
             {#if session.who?.role === "owner"}<button class="btn small" aria-label={`Keep the price of ${s.sheet.name}, ${p.name}`}>Keep</button>{/if}
           </form>
         {/each}
