@@ -63,7 +63,13 @@ class SuggestTest(TradesCase):
     def test_what_the_shop_has_decides_and_a_missing_finish_is_said(self) -> None:
         self.found_shop()
         self.desk.get_by_role("link", name="Creek Yard").click()
-        for fact in ("exhaust to outdoors that is tested", "spray guns", "liner gun", "compressor"):
+        for fact in (
+            "exhaust to outdoors that is tested",
+            "spray guns",
+            "liner gun",
+            "compressor",
+            "no flame",
+        ):
             self.desk.get_by_label(fact).check()
         self.desk.get_by_role("button", name="Keep", exact=True).first.click()
         self.desk.get_by_text("Kept.").wait_for()

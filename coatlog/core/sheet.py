@@ -26,6 +26,7 @@ __all__ = [
     "PotPoint",
     "Properties",
     "Recoat",
+    "Setup",
     "Sheet",
     "Window",
     "make_sheet",
@@ -111,6 +112,16 @@ class CoatHint:
 
     character: str = ""
     direction: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Setup:
+    """How it is sprayed for one look: nozzle [mm], air [kPa] and distance [mm], each as (least, most)."""
+
+    name: str
+    nozzle_mm: float | None = None
+    air_kpa: tuple[float, ...] = ()
+    distance_mm: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -309,6 +320,7 @@ class Sheet:
     texture: Literal["plain", "speckle", "fine", "dots", "slant", "bands", "weave"] = "plain"
     why: dict[str, Why] = field(default_factory=dict)
     aid: Aid | None = field(default=None, metadata=LATER)
+    setups: tuple[Setup, ...] = field(default=(), metadata=LATER)
 
     def points_for(self, gate: str) -> tuple[tuple[float, int], ...]:
         """(temperature degC, seconds) pairs of a gate, coldest first."""
@@ -410,6 +422,7 @@ def _validate(sheet: Sheet) -> None:
     if not any(c.role in ("base", "can", "filler") for c in sheet.components):
         raise Underspecified("components", [c.role for c in sheet.components], "a base, a filler or a can")
     _validate_amount(sheet)
+    _validate_setups(sheet)
     for i, then in enumerate(sheet.then):
         require(1 <= len(then.step.strip()) <= 40, f"then[{i}].step", then.step[:40], "1 to 40 letters")
         require(0 < then.takes_s <= MAX_S, f"then[{i}].takes_s", then.takes_s, "more than 0 s")
@@ -450,6 +463,19 @@ def _validate(sheet: Sheet) -> None:
             last = w.to_s or 0
     if sheet.properties.two_pack and not sheet.pot:
         raise Underspecified("pot", [], "a pot life, as the material is two-pack")
+
+
+def _validate_setups(sheet: Sheet) -> None:
+    for i, x in enumerate(sheet.setups):
+        at = f"setups[{i}]"
+        require(1 <= len(x.name.strip()) <= 60, f"{at}.name", x.name[:40], "1 to 60 letters")
+        require(
+            x.nozzle_mm is None or 0.2 <= x.nozzle_mm <= 12, f"{at}.nozzle_mm", x.nozzle_mm, "0.2 to 12 mm"
+        )
+        for name, pair, most in (("air_kpa", x.air_kpa, 1000), ("distance_mm", x.distance_mm, 2000)):
+            given, expected = list(pair), f"least and most, above 0, up to {most}, or nothing"
+            fits = not pair or (len(pair) == 2 and 0 < pair[0] <= pair[1] <= most)
+            require(fits, f"{at}.{name}", given, expected)
 
 
 def _validate_aid(sheet: Sheet) -> None:

@@ -54,7 +54,17 @@ def load_estuary(now: int, *, whole: bool = True) -> Shop:
         painters=2,
         default_air_degc=20.0,
         voc_limit_g_per_l=540.0,
-        has=["air_fed", "exhaust", "booth", "spray_gun", "liner_gun", "compressor", "signatory"],
+        has=[
+            "air_fed",
+            "exhaust",
+            "booth",
+            "spray_gun",
+            "liner_gun",
+            "compressor",
+            "spark_free",
+            "capture",
+            "signatory",
+        ],
     )
     users = get_user_model().objects
     members = []

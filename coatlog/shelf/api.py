@@ -89,6 +89,14 @@ def post_table(request: HttpRequest, file: File[UploadedFile]) -> list[SheetOut]
     return [_sheet_out(s, prices) for s in taken]
 
 
+@router.post("/sheets/typical", response=list[SheetOut], operation_id="add_typical")
+def post_typical(request: HttpRequest) -> list[SheetOut]:
+    """Typical sheets of every material this shelf has none of."""
+    member = member_of(request)
+    prices = services.prices_of(member.shop)
+    return [_sheet_out(s, prices) for s in services.add_missing(member, now=clock.now())]
+
+
 @router.get("/sheets/table", response=str, operation_id="export_table")
 def get_table(request: HttpRequest) -> HttpResponse:
     """The newest sheet of every material as CSV, to be changed and taken in again."""

@@ -21,6 +21,7 @@ from .models import Price, SheetDoc
 from .table import read_table
 
 __all__ = [
+    "add_missing",
     "add_sheet",
     "latest_sheets",
     "load_typical",
@@ -108,6 +109,15 @@ def load_typical(shop: Shop, *, now: int) -> list[Sheet]:
     """Put the typical sheets on a shop's shelf."""
     files = sorted(TYPICAL.rglob("*.toml"))
     return [add_sheet(shop, tomllib.loads(f.read_text(encoding="utf-8")), now=now) for f in files]
+
+
+@transaction.atomic
+def add_missing(owner: Member, *, now: int) -> list[Sheet]:
+    """Typical sheets of materials this shelf has none of; what is there stays.  Raises NotPermitted."""
+    _only_owner(owner)
+    known = {s.material_id for s in latest_sheets(owner.shop, aids=True)}
+    docs = (tomllib.loads(f.read_text(encoding="utf-8")) for f in sorted(TYPICAL.rglob("*.toml")))
+    return [add_sheet(owner.shop, d, now=now) for d in docs if d["material_id"] not in known]
 
 
 def latest_sheets(shop: Shop, *, aids: bool = False) -> list[Sheet]:

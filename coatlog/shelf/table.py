@@ -104,7 +104,19 @@ def _word(value: Any) -> str:
     return str(value).lower() if isinstance(value, bool) else str(value)
 
 
-_LISTS = {"hazards", "serves", "never_on", "rated_for", "made_for", "gives", "needs_below", "fix", "key_grit"}
+_LISTS = {
+    "air_kpa",
+    "distance_mm",
+    "hazards",
+    "serves",
+    "never_on",
+    "rated_for",
+    "made_for",
+    "gives",
+    "needs_below",
+    "fix",
+    "key_grit",
+}
 
 
 def _document(row: dict[str, str]) -> dict[str, Any]:
@@ -128,7 +140,7 @@ def _document(row: dict[str, str]) -> dict[str, Any]:
 
 
 def _read(name: str, cell: str) -> Any:
-    if name in _TEXT or name in _LISTS - {"key_grit"}:
+    if name in _TEXT or name in _LISTS - {"air_kpa", "distance_mm", "key_grit"}:
         return cell
     if cell in ("true", "false"):
         return cell == "true"

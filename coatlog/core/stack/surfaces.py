@@ -166,6 +166,7 @@ FEATURES: dict[str, Feature] = {
     "hull_aluminium": Feature("aluminium under old antifouling", "vessel"),
     "hull_wood": Feature("wood under old antifouling", "vessel"),
     "anode": Feature("anode, propeller, shaft, transducer, sail drive", "vessel"),
+    "whole_aircraft": Feature("the whole aircraft", "aircraft"),
     "control_surface": Feature("control surface", "aircraft"),
     "composite_skin": Feature("composite skin", "aircraft"),
     "radome": Feature("radome", "aircraft"),

@@ -29,7 +29,7 @@ def seeded_shelf(seed: int, shelf: Sequence[Sheet]) -> tuple[tuple[Sheet, ...], 
     survey = Survey(
         substrate=rng.choice(sorted(SUBSTRATES)),
         must_survive=tuple(rng.sample(sorted(EXPOSURES), rng.randint(0, 3))),
-        has=rng.choice([None, ("air_fed", "spray_gun", "liner_gun"), ()]),
+        has=rng.choice([None, ("air_fed", "spray_gun", "liner_gun", "spark_free", "capture"), ()]),
     )
     return few, survey, (rng.choice(finishes),)
 

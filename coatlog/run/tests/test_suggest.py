@@ -107,11 +107,11 @@ class SuggestTest(ShopMixin, TestCase):
             "overrules": [{"rule_id": "isocyanate.air_fed", "reason": "only this once"}],
         }  # fmt: skip
         self.assertEqual(self.post(self.client, "/api/jobs", data).status_code, 200)  # nobody was asked yet
-        Shop.objects.update(has=["exhaust", "spray_gun", "liner_gun", "compressor"])
+        Shop.objects.update(has=["exhaust", "spark_free", "spray_gun", "liner_gun", "compressor"])
         r = self.post(self.client, "/api/jobs", data)
         self.assertEqual(r.status_code, 409)
         self.assertEqual(r.json()["errors"][0]["overrule"], "never")
-        Shop.objects.update(has=["exhaust", "air_fed", "spray_gun", "liner_gun", "compressor"])
+        Shop.objects.update(has=["exhaust", "air_fed", "spark_free", "spray_gun", "liner_gun", "compressor"])
         self.assertEqual(self.post(self.client, "/api/jobs", {**data, "overrules": []}).status_code, 200)
 
     def test_a_failed_check_holds_the_work_up_until_it_is_right(self) -> None:

@@ -128,6 +128,14 @@ class SheetTest(TestCase):
         )
         self.assertEqual(self.signed_in("otto").get(f"/api/sheets/{self.liner['id']}").status_code, 404)
 
+    def test_typical_sheets_that_are_missing_come_back_and_ones_own_stays(self) -> None:
+        own = self.put({**self.liner, "grade": "sheet", "name": "Our liner"}).json()["sheet"]["id"]
+        SheetDoc.objects.filter(material_id__in=["towels", "clear-coat-2k"]).delete()
+        told = self.client.post("/api/sheets/typical").json()
+        self.assertEqual({s["sheet"]["material_id"] for s in told}, {"towels", "clear-coat-2k"})
+        self.assertIn(own, [s["sheet"]["id"] for s in self.shelf()])
+        self.assertEqual(self.client.post("/api/sheets/typical").json(), [])
+
     def table(self, text: str) -> Any:
         file = SimpleUploadedFile("shelf.csv", text.encode(), content_type="text/csv")
         return self.client.post("/api/sheets/table", {"file": file})

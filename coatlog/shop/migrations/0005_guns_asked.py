@@ -1,8 +1,8 @@
-"""Guns, compressor and booth are asked of a shop too: one that answered before sprayed with what it had."""
+"""Guns, booth, sparks and wash-down are asked of a shop too: one that answered before goes on as it did."""
 
 from django.db import migrations
 
-ASKED_NOW = ("booth", "spray_gun", "liner_gun", "compressor")
+ASKED_NOW = ("booth", "spray_gun", "liner_gun", "compressor", "spark_free", "capture")
 
 
 def keep_what_was_used(apps, schema_editor):

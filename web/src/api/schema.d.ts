@@ -734,6 +734,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets/typical": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Typical
+         * @description Typical sheets of every material this shelf has none of.
+         */
+        post: operations["add_typical"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/{sheet_id}": {
         parameters: {
             query?: never;
@@ -3474,6 +3494,26 @@ export interface components {
             /** User */
             user: string;
         };
+        /**
+         * Setup
+         * @description How it is sprayed for one look: nozzle [mm], air [kPa] and distance [mm], each as (least, most).
+         */
+        Setup: {
+            /**
+             * Air Kpa
+             * @default []
+             */
+            air_kpa: number[];
+            /**
+             * Distance Mm
+             * @default []
+             */
+            distance_mm: number[];
+            /** Name */
+            name: string;
+            /** Nozzle Mm */
+            nozzle_mm?: number | null;
+        };
         /** ShapeOut */
         ShapeOut: {
             /** Id */
@@ -3573,6 +3613,11 @@ export interface components {
             properties: components["schemas"]["Properties"];
             /** Recoat */
             recoat: components["schemas"]["Recoat"][];
+            /**
+             * Setups
+             * @default []
+             */
+            setups: components["schemas"]["Setup"][];
             /** Stir Every S */
             stir_every_s?: number | null;
             /**
@@ -5307,6 +5352,26 @@ export interface operations {
                 };
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetOut"][];
+                };
+            };
+        };
+    };
+    add_typical: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {

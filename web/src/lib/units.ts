@@ -1,6 +1,6 @@
 /** Reading and entry in the units a person likes.  What is stored and computed is always metric. */
 export type System = "metric" | "us";
-export type Quantity = "um" | "degc" | "k" | "ml" | "g" | "m2" | "m" | "m_s" | "mm";
+export type Quantity = "um" | "degc" | "k" | "ml" | "g" | "m2" | "m" | "m_s" | "mm" | "kpa";
 
 type Unit = { name: string; per: number; zero?: number; digits: number };
 
@@ -16,6 +16,7 @@ const UNITS: Record<System, Record<Quantity, Unit>> = {
     m: { name: "m", per: 1, digits: 2 },
     m_s: { name: "m/s", per: 1, digits: 1 },
     mm: { name: "mm", per: 1, digits: 1 },
+    kpa: { name: "kPa", per: 1, digits: 0 },
   },
   us: {
     um: { name: "mil", per: 25.4, digits: 1 },
@@ -27,6 +28,7 @@ const UNITS: Record<System, Record<Quantity, Unit>> = {
     m: { name: "ft", per: 0.3048, digits: 2 },
     m_s: { name: "mph", per: 0.44704, digits: 0 },
     mm: { name: "in", per: 25.4, digits: 2 },
+    kpa: { name: "psi", per: 6.894757293168, digits: 0 },
   },
 };
 

@@ -14,6 +14,8 @@ FACTS: dict[str, str] = {
     "spray_gun": "spray guns",
     "liner_gun": "liner gun or hopper gun",
     "compressor": "compressor that delivers what the guns want",
+    "spark_free": "no flame, glowing heater or unrated electrics where vapour goes",
+    "capture": "wash-down and waste of antifouling captured as the harbour says",
     "permit": "gas test, forced air, attendant and permit for closed spaces",
     "licensed": "licensed staff for structural work",
     "signatory": "maintenance manual at hand and licensed staff who sign",
@@ -34,6 +36,36 @@ def isocyanate_without_air(s: Stack) -> Iterator[Hit]:
     for i, sheet in s.sheets():
         if sheet.properties.needs_air_fed_mask and sheet.method_id in SPRAYED and s.lacks("air_fed"):
             yield Hit(i, f"Spraying {sheet.name} without air-fed breathing.")
+
+
+@rule(
+    "ignition.vapour",
+    "stop",
+    overrule="never",
+    why="Solvent vapour sinks, creeps along the floor and meets the flame or spark: flash fire.",
+    instead="Heat from outside the vapour space or by a heater rated for it; earth cans and gun; ventilate.",
+)
+def spark_in_vapour(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.sheets():
+        if sheet.properties.solvent != "none" and sheet.method_id in SPRAYED and s.lacks("spark_free"):
+            yield Hit(i, f"Spraying {sheet.name} where something may light its vapour.")
+
+
+@rule(
+    "biocide.release",
+    "stop",
+    overrule="never",
+    why="What comes off an old antifouling poisons the water it runs into.",
+    instead="Capture wash-down, chips and dust, and hand them in as the harbour says.",
+)
+def biocide_runs_off(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.sheets():
+        old = bool(s.ground.antifouling) or any(
+            d.step == "strip_antifouling" for x in s.layers for d in x.before or ()
+        )
+        if old and s.lacks("capture"):
+            yield Hit(i, f"{sheet.name} over old antifouling that is washed, sanded or stripped.")
+            return
 
 
 @rule(
@@ -194,6 +226,20 @@ def composite_skin(s: Stack) -> Iterator[Hit]:
     for i, steps in s.steps():
         if any(d.step == "strip_paint" for d in steps):
             yield Hit(i, "Chemical stripper on a composite skin.")
+
+
+@rule(
+    "aircraft.whole",
+    "stop",
+    overrule="never",
+    why="A whole coat of paint weighs: mass and balance no longer hold.",
+    instead="By the manual: strip, paint, weigh again, signed by licensed staff.",
+)
+def whole_repaint(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.sheets():
+        if _aircraft(s, "whole_aircraft") and sheet.build == "film":
+            yield Hit(i, f"{sheet.name} on the whole aircraft.")
+            return
 
 
 @rule(

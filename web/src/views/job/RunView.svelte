@@ -6,7 +6,7 @@
   import { batchFor, combRead, cueText, endCoats, going, groupName, manner, partName, pauseCoat, startCoats, stepDone, tapeOff, taskLabel, together } from "../../lib/actions";
   import { serverClock } from "../../lib/clock.svelte";
   import { nextTooth, teeth } from "../../lib/comb";
-  import { bare, duration, show, stopwatch, um, unit, volume, when } from "../../lib/format";
+  import { bare, duration, setup, show, stopwatch, um, unit, volume, when } from "../../lib/format";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import Stop from "../../ui/Stop.svelte";
@@ -202,6 +202,7 @@
       </div>
       <dl>
         {#if planned}<dt>Planned</dt><dd>{when(Math.max(planned.start_at, now), now)}, {duration(task.duration_s)}{task.volume_ml ? `, ${volume(task.volume_ml)}` : ""}</dd>{/if}
+        {#each sheet?.setups ?? [] as x (x.name)}<dt>Set</dt><dd>{setup(x)}</dd>{/each}
         {#if task.dry_um}<dt>Dries to</dt><dd>{um(task.dry_um)} <WhyNote why={task.why} /></dd>{/if}
         {#if task.closes_at && !closed}<dt>Closes</dt><dd>{when(task.closes_at, now)}{task.latest_start_at ? `, mix by ${when(task.latest_start_at, now)}` : ""}</dd>{/if}
         {#if sheet?.grade === "typical"}<dt>Sheet</dt><dd>typical values, the can's own sheet wins</dd>{/if}

@@ -1,7 +1,7 @@
 <script lang="ts">
   /** Shelf: the sheets of the shop, each value as the sheet has it, and what the shop pays. */
   import { api, inWords, type Schemas } from "../../api/client";
-  import { bare, duration, kelvin, percent, show, um, unit, volume } from "../../lib/format";
+  import { bare, duration, kelvin, percent, setup, show, um, unit, volume } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
   import { typed } from "../../lib/units";
   import SheetForm from "./SheetForm.svelte";
@@ -37,6 +37,13 @@
     if (!data) return;
     await load();
     said = Array.isArray(data) ? `${data.length} sheets are on the shelf.` : `${data.sheet.name} is on the shelf.`;
+  }
+  async function addTypical(): Promise<void> {
+    const { data, error } = await api.POST("/api/sheets/typical");
+    refusal = data ? "" : inWords(error);
+    if (!data) return;
+    if (data.length) await load();
+    said = data.length ? `${data.length} typical sheets were added: ${data.map((s) => s.sheet.name).join(", ")}.` : "Nothing typical is missing.";
   }
   async function edited(text: string): Promise<void> {
     editing = "";
@@ -83,7 +90,7 @@
         {:else if s.sheet.coverage}
           <dt>A coat</dt><dd>builds no film; {show("m2", s.sheet.coverage.m2_per_l, 0)} from {volume(1000)}, {s.sheet.coverage.coats_min === s.sheet.coverage.coats_max ? `${s.sheet.coverage.coats_max} ${s.sheet.coverage.coats_max === 1 ? "coat" : "coats"}` : `${s.sheet.coverage.coats_min} to ${s.sheet.coverage.coats_max} coats`}</dd>
         {/if}
-        <dt>By</dt><dd>{s.method_name}</dd>
+        <dt>By</dt><dd>{s.method_name}{#each s.sheet.setups ?? [] as x (x.name)}<br />{setup(x)}{/each}</dd>
         <dt>Pot</dt><dd>{s.sheet.pot?.length ? s.sheet.pot.map((p) => `${duration(p.s)} at ${show("degc", p.at_degc, 0)}`).join(", ") : "none"}</dd>
         <dt>Next coat</dt><dd>{s.sheet.recoat.map((r) => `${NEXT[r.next] ?? r.next.replace("family:", "").replace("_", " ")}: ${r.windows.map((w) => `${w.tacky ? "while tacky, " : ""}${duration(w.from_s)} to ${w.to_s ? duration(w.to_s) : "no end"}`).join(", ")}`).join("; ")}</dd>
         <dt>Air</dt><dd>{bare("degc", s.sheet.limits?.surface_min_degc ?? 10, 0)} to {show("degc", s.sheet.limits?.surface_max_degc ?? 35, 0)}, up to {percent(s.sheet.limits?.rh_max_frac ?? 0.85)}, {kelvin(s.sheet.limits?.dew_margin_k ?? 3)} above dew point</dd>
@@ -110,6 +117,7 @@
     </section>
   {/each}
   {#if session.who?.role === "owner"}<form onsubmit={takeIn}><label>Take in a sheet as JSON, or many as CSV <input type="file" accept=".json,.csv,application/json,text/csv" bind:files /></label><button class="btn small">Take in</button></form>{/if}
+  {#if session.who?.role === "owner"}<p><button class="btn small" onclick={addTypical}>Add typical sheets this shelf lacks</button></p>{/if}
   <p><a class="line" href="/api/sheets/table" download>All sheets as CSV</a></p>
   <p class="mute">Thickness in {unit("um")}. Values marked typical are of a kind, of no maker.</p>
 </div>
