@@ -46,6 +46,7 @@ class Shots(BrowserCase):
         benches = f"/jobs/{Job.objects.get(title='Benches recoloured').pk}"
         self.shot(page, f"{hull}/survey", "survey", "Must survive")
         self.shot(page, f"{hull}/stack", "stack", "At the joins")
+        self.shot(page, f"{hull}/dossier", "dossier", "Checks")
         self.shot(page, f"{hull}/quantity", "quantity", "lost beside them")
         self.shot(page, f"{benches}/service", "service", "Look at seams")
         self.shot(page, f"{run}/cure", "cure", "Headboard")

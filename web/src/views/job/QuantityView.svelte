@@ -50,7 +50,7 @@
   <div class="ask">
     <label class="tick"><input type="checkbox" bind:checked={inspected} /> aim so that nine inspections in ten pass</label>
     <label>Blast profile, {unit("um")} <input inputmode="decimal" bind:value={profile} placeholder="0, smooth" /></label>
-    {#if answer}<p class="sum"><span class="num">{answer.cost === null ? "?" : money(answer.cost)}</span>{answer.cost === null ? "a price is missing on the shelf" : "in whole packs"}</p>{/if}
+    {#if answer}<p class="sum"><span class="num">{answer.cost === null ? "?" : money(answer.cost)}</span>{answer.cost === null ? "a price is missing on the shelf" : "paint in whole packs"}</p>{/if}
   </div>
   {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
   {#each answer?.needs ?? [] as n (n.sheet_id)}
@@ -83,7 +83,7 @@
       <thead><tr><th>What</th><th>About</th><th>For</th><th>Buy</th></tr></thead>
       <tbody>{#each answer.aids as a (a.sheet_id)}
         <tr><td><b>{a.name}</b></td><td>{amount(a)} <WhyNote why={a.why} /></td><td>{a.steps.join(", ")}{a.dwell_s ? `; works ${duration(a.dwell_s)}` : ""}{#each a.hazards as h (h)}<span class="haz">{h}</span>{/each}</td>
-          <td>{#each a.purchase?.lines ?? [] as x (x.name)}<b>{x.count}</b> × {x.name} {/each}{a.purchase?.cost == null ? "" : money(a.purchase.cost)}</td></tr>
+          <td>{#each a.purchase?.lines ?? [] as x, i (x.name)}{i ? ", " : ""}<b>{x.count}</b> × {x.name}{/each}{a.purchase?.cost == null ? "" : `, ${money(a.purchase.cost)}`}</td></tr>
       {/each}</tbody></table></div>
   {/if}
   <p class="mute">Prices stand on the <a class="line" href="#/shelf">shelf</a>. The share that lands and the scatter of a method are assumed until this shop has measured its own.</p>

@@ -20,7 +20,9 @@
   $effect(() => void load());
   const UNITS: Record<string, string> = { l: "litre", m: "metre", m2: "square metre" };
   const NEXT: Record<string, string> = { same: "itself", any: "anything else" };
-  const shown = $derived((sheets ?? []).filter((s) => `${s.sheet.name} ${s.sheet.kind}`.toLowerCase().includes(q.toLowerCase())));
+  const shown = $derived((sheets ?? []).filter((s) => `${s.sheet.name} ${s.sheet.kind}`.toLowerCase().includes(q.toLowerCase()))
+    .toSorted((a, b) => Number(Boolean(a.sheet.aid)) - Number(Boolean(b.sheet.aid))));
+  const firstAid = $derived(shown.find((s) => s.sheet.aid)?.sheet.id ?? "");
 
   let editing = $state("");
   let files = $state<FileList>();
@@ -67,6 +69,7 @@
   {#if said}<p role="status">{said}</p>{/if}
   {#if sheets && !shown.length}<p>Nothing on the shelf is called that.</p>{/if}
   {#each shown as s (s.sheet.id)}
+    {#if s.sheet.id === firstAid}<h2 class="aids">What steps use up</h2>{/if}
     <section>
       <div><h2>{s.sheet.name}</h2><p class="mute">{s.sheet.kind}</p>
         <p class="grade">{s.sheet.grade === "typical" ? "Typical values. The can's own sheet wins." : "From the sheet"}</p>
@@ -76,7 +79,7 @@
       {#if s.sheet.aid}
       <dl>
         <dt>For</dt><dd>{s.sheet.aid.serves.map((x) => x.replaceAll("_", " ")).join(", ")}</dd>
-        <dt>Goes</dt><dd>one {UNITS[s.sheet.aid.unit] ?? s.sheet.aid.unit} does about {show("m2", s.sheet.aid.covers_m2)}{s.sheet.grade === "typical" ? ", assumed until this shop has counted its own" : ""}</dd>
+        <dt>Goes</dt><dd>one {UNITS[s.sheet.aid.unit] ?? s.sheet.aid.unit} does about {show("m2", s.sheet.aid.covers_m2, s.sheet.aid.covers_m2 < 1 ? 3 : 0)}{s.sheet.grade === "typical" ? ", assumed until this shop has counted its own" : ""}</dd>
         {#if s.sheet.aid.grit}<dt>Grit</dt><dd>P{s.sheet.aid.grit}, FEPA</dd>{/if}
         {#if s.sheet.aid.dwell_s}<dt>Works</dt><dd>{duration(s.sheet.aid.dwell_s)}</dd>{/if}
         {#if s.sheet.aid.never_on?.length}<dt>Never on</dt><dd>{s.sheet.aid.never_on.map((x) => x.replaceAll("_", " ")).join(", ")}</dd>{/if}
@@ -130,6 +133,7 @@
   section { display: grid; grid-template-columns: 210px 1fr 340px; gap: 20px; border-top: 2px solid var(--edge); padding: 12px 0; font-size: 14.5px; }
   dl { display: grid; grid-template-columns: 84px 1fr; gap: 3px 10px; align-content: start; }
   dt { color: var(--ink2); }
+  .aids { font-size: 24px; padding-top: 18px; }
   .acts { display: flex; gap: 12px; align-items: center; margin: 6px 0; flex-wrap: wrap; }
   .grade { margin-top: 6px; font-weight: 680; font-size: 13.5px; }
   .haz { border-left: 4px solid var(--ink); padding-left: 8px; margin-bottom: 6px; }
