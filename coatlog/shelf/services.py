@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import tomllib
 from collections.abc import Iterable
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -39,17 +40,7 @@ TYPICAL = Path(__file__).parent / "typical"
 def add_sheet(shop: Shop, data: dict[str, Any], *, now: int) -> Sheet:
     """Validate and store a sheet; the same content again is the same sheet.  Raises CoreError."""
     sheet = make_sheet(data)
-    SheetDoc.objects.get_or_create(
-        shop=shop,
-        sheet_id=sheet.id,
-        defaults={
-            "material_id": sheet.material_id,
-            "name": sheet.name,
-            "grade": sheet.grade,
-            "doc": to_plain(sheet),
-            "created_at": now,
-        },
-    )
+    _put(shop, [sheet], now=now)
     return sheet
 
 
@@ -107,8 +98,34 @@ def take_table(owner: Member, data: bytes, file_name: str, *, now: int) -> list[
 
 def load_typical(shop: Shop, *, now: int) -> list[Sheet]:
     """Put the typical sheets on a shop's shelf."""
+    _put(shop, typical(), now=now)
+    return list(typical())
+
+
+@lru_cache(maxsize=1)
+def typical() -> tuple[Sheet, ...]:
+    """The typical sheets that come with the product, read once."""
     files = sorted(TYPICAL.rglob("*.toml"))
-    return [add_sheet(shop, tomllib.loads(f.read_text(encoding="utf-8")), now=now) for f in files]
+    return tuple(make_sheet(tomllib.loads(f.read_text(encoding="utf-8"))) for f in files)
+
+
+def _put(shop: Shop, sheets: Iterable[Sheet], *, now: int) -> None:
+    """Store sheets in one go; one that is there already stays."""
+    SheetDoc.objects.bulk_create(
+        (
+            SheetDoc(
+                shop=shop,
+                sheet_id=s.id,
+                material_id=s.material_id,
+                name=s.name,
+                grade=s.grade,
+                doc=to_plain(s),
+                created_at=now,
+            )
+            for s in sheets
+        ),
+        ignore_conflicts=True,
+    )
 
 
 @transaction.atomic
@@ -116,8 +133,9 @@ def add_missing(owner: Member, *, now: int) -> list[Sheet]:
     """Typical sheets of materials this shelf has none of; what is there stays.  Raises NotPermitted."""
     _only_owner(owner)
     known = {s.material_id for s in latest_sheets(owner.shop, aids=True)}
-    docs = (tomllib.loads(f.read_text(encoding="utf-8")) for f in sorted(TYPICAL.rglob("*.toml")))
-    return [add_sheet(owner.shop, d, now=now) for d in docs if d["material_id"] not in known]
+    missing = [s for s in typical() if s.material_id not in known]
+    _put(owner.shop, missing, now=now)
+    return missing
 
 
 def latest_sheets(shop: Shop, *, aids: bool = False) -> list[Sheet]:

@@ -18,7 +18,7 @@ from ..run.service import PartService
 from ..run.states import JobState, NextTask, PartState
 from ..run.timeline import Timeline
 from ..sheet import Sheet
-from ..stack.joblist import after_coats, before_coat, plans_steps, work_on
+from ..stack.joblist import after_coats, before_coat, chosen_wait_s, plans_steps, work_on
 from .problem import Bay, Edge, Interval, Link, Pot, Problem, ToDo, link_windows
 from .steps import FIX_STEPS, Before, Gathered, On, add_last, add_steps, add_works, to_do
 
@@ -232,6 +232,9 @@ def _add_part(
             if first and chain is not None:
                 work.links.append(replace(chain, b_key=task.key))
             elif before is not None:
+                waits_s = chosen_wait_s(facts, facts.sheets[before.layer.sheet_id])
+                if waits_s:
+                    work.links.append(Link(before.key, task.key, ((waits_s, None),), "chosen", ""))
                 work.links.append(_recoat_link(facts, before, On(task.key, layer, n)))
             elif chain is not None:
                 work.links.append(replace(chain, b_key=task.key))

@@ -9,14 +9,25 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 
 from ..run.facts import Facts, Part
+from ..sheet import Sheet
 from .findings import StackLayer, Survey
 from .preps import path_of
-from .schools import SCHOOLS
+from .schools import SCHOOLS, schools_for
 from .steps import STEPS
 from .surfaces import SUBSTRATES
 from .worklist import Work, with_steps, worklist
 
-__all__ = ["PLANNED", "after_coats", "before_coat", "job_work", "plans_steps", "survey_of", "tick", "work_on"]
+__all__ = [
+    "PLANNED",
+    "after_coats",
+    "before_coat",
+    "chosen_wait_s",
+    "job_work",
+    "plans_steps",
+    "survey_of",
+    "tick",
+    "work_on",
+]
 
 #: What a job's choice `steps` says where its steps are planned like its coats.
 PLANNED = "planned"
@@ -62,6 +73,13 @@ def _as_chosen(facts: Facts, work: Work) -> Work | None:
         if way is not None and school.step == work.step:
             return None if way.skips else replace(work, name=f"{work.name}: {way.name}")
     return work
+
+
+def chosen_wait_s(facts: Facts, lower: Sheet) -> int:
+    """The least wait [s] after a coat of a material that somebody chose, where painters differ; 0: none."""
+    taken = {k.removeprefix("way."): v for k, v in facts.choices.items() if k.startswith("way.")}
+    asked = schools_for(Survey(substrate=facts.parts[0].substrate), [lower])
+    return max((w.wait_s for s in asked for w in s.ways if taken.get(s.id) == w.name), default=0)
 
 
 def job_work(facts: Facts) -> dict[str, tuple[Work, ...]]:

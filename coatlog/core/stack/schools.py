@@ -17,11 +17,15 @@ __all__ = ["SCHOOLS", "School", "Way", "schools_for"]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Way:
-    """One answer, and when it wins.  `skips`: the step is left out."""
+    """One answer, and when it wins.
+
+    `skips`: the step is left out.  `wait_s`: the least wait between the coats it is asked about [s].
+    """
 
     name: str
     wins: str
     skips: bool = False
+    wait_s: int = 0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

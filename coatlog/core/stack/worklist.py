@@ -162,6 +162,7 @@ def first(survey: Survey, path: Sequence[Prep], layer: StackLayer) -> StackLayer
         steps.append(Done("wipe"))
     steps += _masking(sheet)
     steel = "steel" in (SUBSTRATES[ground].metal, SUBSTRATES[ground].hull_metal)
+    steel = steel or ("hull_steel" in survey.features and SUBSTRATES[ground].group == "paint")
     if steel and "immersion" in survey.must_survive:
         steps.append(Done("stripe"))
     return replace(layer, before=tuple(steps))

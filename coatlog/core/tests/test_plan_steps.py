@@ -5,6 +5,7 @@ Working orders and the four hours of bare metal: common practice, no published s
 
 from __future__ import annotations
 
+import itertools
 import unittest
 from dataclasses import replace
 from functools import cache
@@ -175,6 +176,17 @@ class StepsInThePlan(unittest.TestCase):
         self.assertEqual(
             [w.step for w in work_of(facts) if w.step != "mask_loose"], [w.step for w in work_of(none)]
         )
+
+    def test_a_longer_wait_between_peelable_coats_is_planned_where_it_was_chosen(self) -> None:
+        facts = facts_of(named("A mirror caps"), 0.1)
+        log = Log(facts)
+        long = replace(facts, choices={**facts.choices, "way.peel_waits": "30 min"})
+        for f, least in ((facts, 600), (long, 1800)):
+            _, plan = planned(f, log if f is facts else Log(f))
+            coats = [t for t in plan.tasks if t.kind == "coat"]
+            gaps = [b.start_at - a.end_at for a, b in itertools.pairwise(coats)]
+            self.assertTrue(all(g >= least for g in gaps), gaps)
+            self.assertLess(min(gaps), least + 600)
 
     def test_coated_without_the_ports_list_stays_on_record(self) -> None:
         facts = facts_of(next(i for i, row in enumerate(PRACTICES) if "ports" in row.get("features", ())))

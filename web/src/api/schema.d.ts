@@ -4043,7 +4043,9 @@ export interface components {
         };
         /**
          * Way
-         * @description One answer, and when it wins.  `skips`: the step is left out.
+         * @description One answer, and when it wins.
+         *
+         *     `skips`: the step is left out.  `wait_s`: the least wait between the coats it is asked about [s].
          */
         Way: {
             /** Name */
@@ -4053,6 +4055,11 @@ export interface components {
              * @default false
              */
             skips: boolean;
+            /**
+             * Wait S
+             * @default 0
+             */
+            wait_s: number;
             /** Wins */
             wins: string;
         };
