@@ -39,8 +39,8 @@ class Shots(BrowserCase):
             page = self.page(self.context(DESK, color_scheme=theme), "demo", PASSWORD)
             suffix = "" if theme == "light" else "-dark"
             self.shot(page, f"{run}/run", f"run{suffix}", "Tailgate")
-            self.shot(page, f"{run}/mix", f"mix{suffix}", "Pot")
         page = self.page(self.context(DESK), "demo", PASSWORD)
+        self.shot(page, f"{run}/mix", "mix", "Pot")
         self.shot(page, "/", "now", "Tailgate")
         hull = f"/jobs/{Job.objects.get(title='Underwater hull').pk}"
         benches = f"/jobs/{Job.objects.get(title='Benches recoloured').pk}"
