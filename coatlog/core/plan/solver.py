@@ -26,6 +26,7 @@ CP_SHARE = 0.1
 MOST_FOR_CP = 100
 MOST_DROPS = 12
 MOST_FORWARD = 40
+MOST_CLOCKS = 8
 FEW_PASSES = 25
 SPARE_S = 1800  # what pots and guns taken otherwise might win back
 MOST_STALE = 300  # so many changes in a row that were tried before: the small problem is looked through
@@ -54,13 +55,14 @@ def solve(p: Problem, *, objective: Objective = "finish", seed: int = 1, limit_s
         best = _best_rule(p, objective)
     if best.finish_at is None or all(t.locked for t in best.tasks):
         return _judged(best, given, p, conflicts, 0, objective)
+    best = _clocks_first(p, best, objective)
     bound_s = best.finish_at - p.now if _one_order(p) else lower_bound_s(p)
     until = time.monotonic() + limit_s
     if limit_s > 0 and not _settled(best, p, objective, bound_s):
         best, proven_s = _proposed(p, best, objective, seed, limit_s * _cp_share(p))
         bound_s = max(bound_s, proven_s)
         if not _settled(best, p, objective, bound_s):
-            best = _changed(p, best, objective, seed, until)
+            best = _clocks_first(p, _changed(p, best, objective, seed, until), objective)
         if objective == "waiting":
             best = min((best, as_late(p, best)), key=lambda plan: cost(plan, p, objective))
     return _judged(best, given, p, conflicts, bound_s, objective)
@@ -165,6 +167,32 @@ def _put_off(p: Problem, best: Plan, objective: Objective) -> Plan:
         if cost(trial, p, objective) >= cost(best, p, objective):
             return best
         best = trial
+    return best
+
+
+def _clocks_first(p: Problem, best: Plan, objective: Objective) -> Plan:
+    """A coat whose window runs begins before work that nothing presses, if the finish is no later for it."""
+    if objective not in ("finish", "due"):
+        return best
+    starts = {t.key: t.start_at for t in best.tasks}
+    running = [
+        (min(c for _, c in t.windows if c is not None), k)
+        for k, t in p.tasks.items()
+        if t.kind == "coat" and t.began_at is None and any(c is not None for _, c in t.windows)
+    ]
+    before = {x.b_key: x.a_key for x in p.links}
+    first: tuple[str, ...] = ()  # those brought forward already, what closes first before the others
+    for _, key in sorted(running)[:MOST_CLOCKS]:
+        if key not in starts or key in before:
+            continue
+        order = (*first, key, *(k for k in best.order if k != key and k not in first))
+        trial = lay_out(legal(order, before), p, passes=FEW_PASSES, by_at=best.finish_at)
+        sooner = {t.key: t.start_at for t in trial.tasks}.get(key)
+        if sooner is None or cost(trial, p, objective)[:3] > cost(best, p, objective)[:3]:
+            continue
+        first = (*first, key)
+        if sooner < starts[key]:
+            best, starts = trial, {t.key: t.start_at for t in trial.tasks}
     return best
 
 

@@ -72,6 +72,16 @@ class PublishedTest(unittest.TestCase):
         plan = solve(p, limit_s=5)
         self.assertEqual(((plan.finish_at or 0) - NOW, plan.status), (11, "optimal"))
 
+    def test_a_running_window_is_served_before_work_that_nothing_presses(self) -> None:
+        """Washing the next car waits for the open window: common practice, no published source."""
+        shut = dataclasses.replace(todo("open/coat", 240, windows=((NOW, NOW + 4000),)), kind="coat")
+        washes = [todo(f"wash{i}/a", 600) for i in range(3)]
+        later = dataclasses.replace(todo("late/coat", 240, windows=((NOW, NOW + 9000),)), kind="coat")
+        for tasks in ([*washes, later, shut], [later, shut, *washes]):
+            plan = solve(shop(tasks, []), limit_s=0)
+            self.assertEqual([t.key for t in plan.tasks][:2], ["open/coat", "late/coat"])
+            self.assertEqual((plan.finish_at or 0) - NOW, 2280)
+
     def test_two_boots_each_flashing_while_the_other_is_coated(self) -> None:
         """t 8, W 15: turned round, patches wait 15 to 31 (derived); a longest wait of 30 is broken by it."""
         wait = ((15, 30),)

@@ -32,7 +32,7 @@
 
 <style>
   .head { display: flex; align-items: flex-end; min-height: 78px; padding: 0 24px; gap: 20px; border-bottom: 2px solid var(--ink); }
-  .title { flex: 0 1 40%; padding-bottom: 10px; }
+  .title { flex: 0 1 43%; padding-bottom: 10px; }
   h1 { font-size: 30px; }
   p { color: var(--ink2); margin-top: 5px; }
   .beside { padding-bottom: 12px; font-weight: 600; }
