@@ -55,8 +55,8 @@ def solve(p: Problem, *, objective: Objective = "finish", seed: int = 1, limit_s
         best = _best_rule(p, objective)
     if best.finish_at is None or all(t.locked for t in best.tasks):
         return _judged(best, given, p, conflicts, 0, objective)
-    best = _clocks_first(p, best, objective)
     bound_s = best.finish_at - p.now if _one_order(p) else lower_bound_s(p)
+    best = _clocks_first(p, best, objective)
     until = time.monotonic() + limit_s
     if limit_s > 0 and not _settled(best, p, objective, bound_s):
         best, proven_s = _proposed(p, best, objective, seed, limit_s * _cp_share(p))
