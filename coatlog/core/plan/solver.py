@@ -26,7 +26,8 @@ CP_SHARE = 0.1
 MOST_FOR_CP = 100
 MOST_DROPS = 12
 MOST_FORWARD = 40
-MOST_CLOCKS = 8
+MOST_CLOCKS = 4
+PRESSING_S = 4 * 3600  # assumed: what closes later than this presses nobody yet
 FEW_PASSES = 25
 SPARE_S = 1800  # what pots and guns taken otherwise might win back
 MOST_STALE = 300  # so many changes in a row that were tried before: the small problem is looked through
@@ -175,15 +176,18 @@ def _clocks_first(p: Problem, best: Plan, objective: Objective) -> Plan:
     if objective not in ("finish", "due"):
         return best
     starts = {t.key: t.start_at for t in best.tasks}
+    before = {x.b_key: x.a_key for x in p.links}
     running = [
         (min(c for _, c in t.windows if c is not None), k)
         for k, t in p.tasks.items()
-        if t.kind == "coat" and t.began_at is None and any(c is not None for _, c in t.windows)
+        if t.kind == "coat"
+        and t.began_at is None
+        and k not in before
+        and any(c is not None and c <= p.now + PRESSING_S for _, c in t.windows)
     ]
-    before = {x.b_key: x.a_key for x in p.links}
     first: tuple[str, ...] = ()  # those brought forward already, what closes first before the others
     for _, key in sorted(running)[:MOST_CLOCKS]:
-        if key not in starts or key in before:
+        if key not in starts:
             continue
         order = (*first, key, *(k for k in best.order if k != key and k not in first))
         trial = lay_out(legal(order, before), p, passes=FEW_PASSES, by_at=best.finish_at)
