@@ -61,6 +61,7 @@ def load_estuary(now: int, *, whole: bool = True) -> Shop:
             "spray_gun",
             "liner_gun",
             "compressor",
+            "blast",
             "spark_free",
             "capture",
             "signatory",

@@ -20,6 +20,8 @@ __all__ = ["Candidate", "Needs", "Rejected", "Suggestion", "gives", "legal_stack
 MOST_LAYERS = 4
 DAY_S = 86400
 FAR_BEHIND = 8.0  # assumed
+#: what nobody gets who did not ask for it
+UNASKED = frozenset(("texture", "grip", "antifouling", "reversible", "boot", "guard"))
 MISS = 100.0  # more than any other marks together
 
 
@@ -178,7 +180,7 @@ def suggest(
     one that does not; where none does, those are shown with what they miss.
     """
     found = [
-        _candidate(survey, path, layers, record or {}, prices or {}, needs or Needs())
+        _candidate(survey, path, layers, wanted, record or {}, prices or {}, needs or Needs())
         for path, layers in legal_stacks(survey, shelf, wanted)
     ]
     for other in also:
@@ -210,6 +212,7 @@ def _candidate(
     survey: Survey,
     path: tuple[Prep, ...],
     layers: tuple[StackLayer, ...],
+    wanted: Sequence[str],
     record: Mapping[str, int],
     prices: Mapping[str, Mapping[str, float]],
     needs: Needs,
@@ -224,13 +227,14 @@ def _candidate(
     air_fed = any(x.sheet.properties.needs_air_fed_mask for x in layers)
     coats = sum(x.coats for x in layers)
     warns = sum(f.severity == "warn" for f in findings)
+    unasked = gives(layers) & UNASKED - set(wanted)
     misses = []
     if needs.life_s is not None and (life_s is None or life_s < needs.life_s):
         misses.append("life")
     if needs.ready_s is not None and ready_s > needs.ready_s:
         misses.append("time")
     years = (life_s or 180 * DAY_S) / (365 * DAY_S)
-    # Assumed weights: a warning weighs as two days, air-fed work as one, a doubled life as three.
+    # Assumed weights: a warning weighs as two, air-fed work as one, a doubled life as three.
     score = (
         2.0 * warns
         + 0.6 * sum(f.severity == "advise" for f in findings)
@@ -238,6 +242,7 @@ def _candidate(
         + 0.15 * coats
         + 0.5 * len(layers)
         + 0.5 * sum(len(p.steps) for p in path) / 4
+        + 1.5 * len(unasked)
         + ready_s / DAY_S / 4
         - 3.0 * _doublings(years)
         + (0.0 if cost is None else cost / years / 20)

@@ -68,7 +68,7 @@ class Stack:
         """The metal under old paint, as the surface or the survey says it."""
         if self.ground.group != "paint":
             return ""
-        said = next((m for m in ("steel", "aluminium") if f"hull_{m}" in self.survey.features), "")
+        said = next((m for m in ("steel", "aluminium") if f"under_{m}" in self.survey.features), "")
         return self.ground.hull_metal or said
 
     @property

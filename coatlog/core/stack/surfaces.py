@@ -36,6 +36,7 @@ class Substrate:
     repels: bool = False
     glossy: bool = False
     etched: bool = False
+    zinc_dust: bool = False
     bitumen: bool = False
     toxic: bool = False
     waste: Literal["", "scale", "acid", "blush", "release_wax", "old_sealant", "salt", "grease"] = ""
@@ -81,7 +82,8 @@ SUBSTRATES: dict[str, Substrate] = {
         _s("blushed_epoxy", "epoxy cured cool or damp, greasy to touch", "paint", waste="blush"),
         _s("surfacer_primed", "two-pack surfacer, cured and sanded", "paint"),
         _s("polyester_primed", "polyester high-build, sanded", "paint", porous=True),
-        _s("zinc_primed", "zinc-rich primer, cured", "paint", porous=True, hull_metal="steel"),
+        _s("zinc_primed", "zinc-rich primer, cured", "paint", porous=True, zinc_dust=True,
+           hull_metal="steel"),
         _s("unknown_primer", "primer of a kind nobody knows", "paint", lifts=True),
         _s("bare_filler", "body filler, sanded", "paint", porous=True),
         _s("bitumen", "old bitumen or underseal", "paint", bitumen=True),
@@ -156,15 +158,15 @@ FEATURES: dict[str, Feature] = {
     "radar": Feature("radar, sensor, camera, lamp or plate in it or behind it", "road"),
     "restraint": Feature("airbag cover, seat with side bag, belt", "road"),
     "clamping": Feature("wheel with its bolt seats and hub face", "road"),
+    "under_steel": Feature("steel under the old coat", "any"),
+    "under_aluminium": Feature("aluminium under the old coat", "any"),
+    "under_laminate": Feature("laminate or gelcoat under the old coat", "any"),
+    "under_wood": Feature("wood under the old coat", "any"),
     "structural": Feature("frame, belt or suspension mount, load path", "any"),
     "thin_sheet": Feature("thin sheet metal", "any"),
     "hard_bolts": Feature("springs, high-strength bolts, hard steel", "any"),
     "grip": Feature("steering rim, pedal, deck or step", "any"),
     "enclosed": Feature("bilge, locker, tank, cabin: closed in", "any"),
-    "hull_laminate": Feature("laminate or gelcoat under old antifouling", "vessel"),
-    "hull_steel": Feature("steel under old antifouling", "vessel"),
-    "hull_aluminium": Feature("aluminium under old antifouling", "vessel"),
-    "hull_wood": Feature("wood under old antifouling", "vessel"),
     "anode": Feature("anode, propeller, shaft, transducer, sail drive", "vessel"),
     "whole_aircraft": Feature("the whole aircraft", "aircraft"),
     "control_surface": Feature("control surface", "aircraft"),

@@ -156,13 +156,14 @@ def first(survey: Survey, path: Sequence[Prep], layer: StackLayer) -> StackLayer
         and not blasted
         and not (keyed and path and path[-1].steps[-1].step == "wipe")
     ):
-        steps += [Done("degrease")] if not any(d.step == "degrease" for d in steps) else []
+        cleaned = any(d.step in ("degrease", "wipe") for d in steps)
+        steps += [] if cleaned else [Done("degrease")]
         steps += [Done("abrade", wants), Done("wipe")]
     elif path and not keyed:
         steps.append(Done("wipe"))
     steps += _masking(sheet)
     steel = "steel" in (SUBSTRATES[ground].metal, SUBSTRATES[ground].hull_metal)
-    steel = steel or ("hull_steel" in survey.features and SUBSTRATES[ground].group == "paint")
+    steel = steel or ("under_steel" in survey.features and SUBSTRATES[ground].group == "paint")
     if steel and "immersion" in survey.must_survive:
         steps.append(Done("stripe"))
     return replace(layer, before=tuple(steps))
@@ -170,6 +171,8 @@ def first(survey: Survey, path: Sequence[Prep], layer: StackLayer) -> StackLayer
 
 def _cleaning(ground: str, sheet: Sheet) -> tuple[str, ...]:
     group = SUBSTRATES[ground].group
+    if group == "wood":
+        return ("moisture", "wipe")
     if SUBSTRATES[ground].rust:
         return ("wash", "loosen_rust", "dry", "degrease")
     if sheet.build == "bonded" or sheet.properties.family == "strip_primer":

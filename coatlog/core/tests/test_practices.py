@@ -24,7 +24,7 @@ from .test_stack import S
 _DATA = tomllib.loads((Path(__file__).parent / "practices.toml").read_text(encoding="utf-8"))
 PRACTICES: list[dict[str, Any]] = _DATA["practice"]
 WARNINGS: list[dict[str, Any]] = _DATA["warning"]
-GUNS = ("booth", "spray_gun", "liner_gun", "compressor", "spark_free", "capture")
+GUNS = ("booth", "spray_gun", "liner_gun", "compressor", "blast", "spark_free", "capture")
 SHELF = tuple(S.values())
 
 

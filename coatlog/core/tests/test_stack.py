@@ -170,7 +170,6 @@ class RulesTest(unittest.TestCase):
                 "film.per_coat",
                 "film.peel",
                 "bare_metal.clock",
-                "galvanised.alkyd",
                 "bitumen.bleeds",
                 "service.hot",
             },

@@ -2,7 +2,7 @@
 
 from django.db import migrations
 
-ASKED_NOW = ("booth", "spray_gun", "liner_gun", "compressor", "spark_free", "capture")
+ASKED_NOW = ("booth", "spray_gun", "liner_gun", "compressor", "blast", "spark_free", "capture")
 
 
 def keep_what_was_used(apps, schema_editor):

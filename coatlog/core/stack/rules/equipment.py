@@ -24,6 +24,18 @@ def no_such_gun(s: Stack) -> Iterator[Hit]:
 
 
 @rule(
+    "blast.missing",
+    "stop",
+    why="It is prepared by blasting, and the shop has nothing to blast with.",
+    instead="Gel, grind or scrape it, or send it out to be blasted and prime it the same day.",
+)
+def nothing_to_blast_with(s: Stack) -> Iterator[Hit]:
+    for i, steps in s.steps():
+        if any(d.step in ("blast", "steel_grit") for d in steps) and s.lacks("blast"):
+            yield Hit(i, f"Blasting under {s.layers[i].sheet.name}.")
+
+
+@rule(
     "gun.air",
     "warn",
     why="A gun that wants more air than the compressor delivers spits: dry spray, then runs.",

@@ -22,13 +22,29 @@ def copper_on_active_metal(s: Stack) -> Iterator[Hit]:
 
 
 @rule(
+    "copper.primer",
+    "warn",
+    overrule="sheet",
+    why="Over bare gelcoat or laminate it lets water through to the fibre, and holds less well.",
+    instead="Two coats of epoxy barrier first, keyed or while tacky.",
+)
+def copper_epoxy_wants_epoxy(s: Stack) -> Iterator[Hit]:
+    epoxy = s.ground.group != "plastic"
+    for i, sheet in s.sheets():
+        p = sheet.properties
+        if not epoxy and p.metal == "copper" and p.two_pack and p.antifouling == "hard":
+            yield Hit(i, f"{sheet.name} on {s.ground.name} without epoxy between.")
+        epoxy = epoxy or p.barrier or (p.resin == "epoxy" and "seals" in p.gives)
+
+
+@rule(
     "copper.hull_unknown",
     "warn",
     why="Nobody said what lies under the old antifouling, and copper eats aluminium.",
     instead="Say what the hull is made of; a magnet tells steel, a scratch under the paint tells the rest.",
 )
 def copper_over_unknown_hull(s: Stack) -> Iterator[Hit]:
-    told = any(f.startswith("hull_") for f in s.survey.features)
+    told = any(f.startswith("under_") for f in s.survey.features)
     for i, sheet in s.sheets():
         if s.ground.antifouling and not told and sheet.properties.metal == "copper":
             yield Hit(i, f"{sheet.name} over {s.ground.name}, hull not told.")

@@ -11,6 +11,7 @@ from ..findings import Hit, Stack, rule
 from ..surfaces import SUBSTRATES
 
 _SPECIAL = ("fabric", "glass", "rubber")  # only what is made for them holds there
+BARS_UM = 15.0  # assumed: thinner than this no film bars solvent
 _STRENGTH = ("none", "mild", "strong")
 
 
@@ -47,8 +48,12 @@ def bare_metal_needs_rated_coat(s: Stack) -> Iterator[Hit]:
 )
 def alkyd_on_zinc(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
-        if s.ground.metal == "zinc" and sheet.properties.resin == "alkyd":
+        zinc = s.ground.metal == "zinc" or s.ground.zinc_dust
+        if zinc and sheet.properties.resin == "alkyd":
             yield Hit(0, _on(s, sheet))
+    for i, lower, upper in s.joins():
+        if lower.properties.metal == "zinc" and upper.properties.resin == "alkyd":
+            yield Hit(i, _over(lower, upper))
 
 
 @rule(
@@ -149,6 +154,16 @@ def stripe_immersed_steel(s: Stack) -> Iterator[Hit]:
 # Solvent, softness, what nothing holds on -----------------------------------------------------------
 
 
+def _swells(sheet: Sheet) -> bool:
+    return sheet.properties.solvent == "strong" or sheet.properties.two_pack
+
+
+def _bars(sheet: Sheet) -> bool:
+    """Whether a film is thick and shut enough to keep solvent from what lies under it."""
+    shut = {"seals", "primed"} & set(sheet.properties.gives)
+    return bool(shut) and sheet.film is not None and sheet.film.dry_um_min >= BARS_UM
+
+
 @rule(
     "solvent.lifts",
     "stop",
@@ -157,8 +172,12 @@ def stripe_immersed_steel(s: Stack) -> Iterator[Hit]:
 )
 def strong_over_soft(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
-        if s.ground.lifts and (sheet.properties.solvent == "strong" or sheet.properties.two_pack):
+        if s.ground.lifts and _swells(sheet):
             yield Hit(0, _on(s, sheet))
+    for i, sheet in s.sheets():
+        barred = any(_bars(x.sheet) for x in s.layers[:i])
+        if i and s.ground.lifts and _swells(sheet) and not barred:
+            yield Hit(i, f"{sheet.name} over {s.ground.name} with nothing that bars it.")
     for i, lower, upper in s.joins():
         attack = _STRENGTH.index(upper.properties.solvent)
         recoat = pick_recoat(lower, upper)
@@ -525,6 +544,36 @@ def wants_its_own_below(s: Stack) -> Iterator[Hit]:
 def _below_words(sheet: Sheet) -> str:
     named = " or ".join(x.replace("_", " ") for x in sheet.properties.needs_below)
     return f"It holds only on {named}."
+
+
+@rule(
+    "filler.unprimed",
+    "warn",
+    why="Filler drinks the colour and shows through it as a dull map.",
+    instead="Put a surfacer or primer over the filler, and level it.",
+)
+def colour_straight_on_filler(s: Stack) -> Iterator[Hit]:
+    def shuts(sheet: Sheet) -> bool:
+        return bool({"primed", "seals"} & set(sheet.properties.gives)) or sheet.properties.fills
+
+    for sheet in s.first():
+        if s.ground.id == "bare_filler" and sheet.build == "film" and not shuts(sheet):
+            yield Hit(0, _on(s, sheet))
+    for i, lower, upper in s.joins():
+        if lower.properties.fills and not lower.properties.gives and not shuts(upper):
+            yield Hit(i, _over(lower, upper))
+
+
+@rule(
+    "rust.none",
+    "warn",
+    why="It is made to hold rust: on sound paint it brings its weaknesses and none of its use.",
+    instead="Take a primer made for paint.",
+)
+def rust_paint_without_rust(s: Stack) -> Iterator[Hit]:
+    for sheet in s.first():
+        if "rusty_steel" in sheet.properties.rated_for and not s.ground.metal and not s.survey.bare_mm:
+            yield Hit(0, _on(s, sheet))
 
 
 @rule(

@@ -14,6 +14,7 @@ FACTS: dict[str, str] = {
     "spray_gun": "spray guns",
     "liner_gun": "liner gun or hopper gun",
     "compressor": "compressor that delivers what the guns want",
+    "blast": "blast pot with an air-fed helmet",
     "spark_free": "no flame, glowing heater or unrated electrics where vapour goes",
     "capture": "wash-down and waste of antifouling captured as the harbour says",
     "permit": "gas test, forced air, attendant and permit for closed spaces",
