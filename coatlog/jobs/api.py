@@ -58,7 +58,7 @@ class PartIn(Schema):
     damage: str = Field(default="", max_length=400)
     set_name: str = Field(default="", max_length=60)
     shape_text: str = Field(default="", max_length=200)
-    features: list[str] = Field(default_factory=list, max_length=14)
+    features: list[str] = Field(default_factory=list, max_length=24)
     bare_mm: float | None = Field(default=None, ge=0, le=5000)
     dark: bool = False
 

@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from coatlog.core.sheet import FINISHES, Sheet
-from coatlog.core.stack.builder import gives, legal_stacks, suggest
+from coatlog.core.stack.builder import Needs, gives, legal_stacks, suggest
 from coatlog.core.stack.checks import CHECKS
 from coatlog.core.stack.rules import Survey, judge
 from coatlog.core.stack.surfaces import EXPOSURES, FEATURES, SUBSTRATES
@@ -21,6 +21,7 @@ from .enumerated import every_stack, seeded_shelf
 from .test_stack import S
 
 SHELF = tuple(S.values())
+YEAR_S = 365 * 86400
 surveys = st.builds(
     Survey,
     substrate=st.sampled_from(sorted(SUBSTRATES)),
@@ -119,6 +120,42 @@ class BuilderTest(unittest.TestCase):
         self.assertNotEqual(lived.best[0].layers[-1].sheet.material_id, worst)
         told = [c for c in lived.best if c.layers[-1].sheet.material_id == worst]
         self.assertTrue(all(c.lived and c.life_s == 30 * 86400 for c in told))
+
+    def test_what_must_last_or_be_ready_soon_comes_before_what_does_not(self) -> None:
+        survey = Survey(substrate="rusty_steel", must_survive=("stones", "rain"))
+        needs = Needs(life_s=3 * YEAR_S, ready_s=2 * 86400)
+        for c in suggest(survey, SHELF, ("colour",), needs=needs).best:
+            self.assertEqual(c.misses, ())
+            self.assertGreaterEqual(c.life_s or 0, 3 * YEAR_S)
+            self.assertLessEqual(c.ready_s, 2 * 86400)
+        # Where nothing can be, the nearest are shown and say what they miss.
+        never = suggest(survey, SHELF, ("colour",), needs=Needs(ready_s=60)).best
+        self.assertTrue(never and all(c.misses == ("time",) for c in never))
+
+    def test_stripping_leads_to_what_lies_under_and_copper_keeps_off_aluminium(self) -> None:
+        """Copper in water eats aluminium, and bare steel: common practice, no published source."""
+        for under, ground in (
+            ("aluminium", "epoxy_on_aluminium"),
+            ("steel", "epoxy_on_steel"),
+            ("wood", "wood"),
+        ):
+            survey = Survey(
+                substrate="old_antifouling", must_survive=("immersion",), features=(f"under_{under}",)
+            )
+            legal = list(legal_stacks(survey, SHELF, ("antifouling",)))
+            self.assertTrue(legal, under)
+            self.assertLessEqual({path[-1].to for path, _ in legal if path}, {ground})
+            for _, layers in legal:
+                metals = [x.sheet.properties.metal for x in layers]
+                barriers = [x.sheet.properties.barrier for x in layers]
+                if under == "aluminium":
+                    self.assertNotIn("copper", metals)
+                if under == "steel" and "copper" in metals:
+                    self.assertIn(True, barriers[: metals.index("copper")])
+
+    def test_nobody_gets_grip_or_texture_who_did_not_ask(self) -> None:
+        best = suggest(Survey(substrate="bare_steel", must_survive=("rain",)), SHELF, ("colour",)).best
+        self.assertFalse({"grip", "texture", "antifouling"} & {*best[0].gives})
 
     def test_every_usual_thing_has_a_stack_on_the_typical_shelf(self) -> None:
         for t in TEMPLATES:
