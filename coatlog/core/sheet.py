@@ -30,6 +30,7 @@ __all__ = [
     "Sheet",
     "Window",
     "make_sheet",
+    "pick_recoat",
     "sheet_id",
 ]
 
@@ -338,6 +339,18 @@ class Sheet:
         if self.coverage is not None:
             return self.coverage.coats_min, self.coverage.coats_max
         return 1, self.film.coats_max if self.film else 1
+
+
+def pick_recoat(lower: Sheet, upper: Sheet) -> Recoat | None:
+    """The entry of the lower sheet that speaks of the upper: same, its family, any."""
+    wanted = [f"family:{upper.properties.family}", "any"]
+    if lower.material_id == upper.material_id:
+        wanted.insert(0, "same")
+    for name in wanted:
+        for entry in lower.recoat:
+            if entry.next == name:
+                return entry
+    return None
 
 
 def sheet_id(sheet: Sheet) -> str:

@@ -12,11 +12,11 @@ from ninja.files import UploadedFile
 from pydantic import Field
 
 from coatlog.core.area import SHAPES, area_of
+from coatlog.core.run.compare import Summary
 from coatlog.core.run.facts import Face
 from coatlog.core.sheet import FINISH_GROUPS, FINISHES
 from coatlog.core.stack.builder import Needs, Rejected
 from coatlog.core.stack.checks import CHECKS, Check
-from coatlog.core.stack.compare import Summary
 from coatlog.core.stack.preps import PREPS, path_words
 from coatlog.core.stack.rules import Finding
 from coatlog.core.stack.schools import School, schools_for

@@ -11,10 +11,10 @@ from django.db import transaction
 from coatlog.core.area import area_of
 from coatlog.core.codec import from_plain, to_plain
 from coatlog.core.errors import CoreError
+from coatlog.core.run.compare import Summary, summarise
 from coatlog.core.run.facts import Face, Facts, Layer, Part, make_facts
 from coatlog.core.sheet import FINISHES, Sheet
 from coatlog.core.stack.builder import Needs, Suggestion, suggest
-from coatlog.core.stack.compare import Summary, summarise
 from coatlog.core.stack.preps import path_of
 from coatlog.core.stack.rules import Finding, StackLayer, Survey, in_order, judge
 from coatlog.core.stack.surfaces import EXPOSURES, FEATURES, SUBSTRATES

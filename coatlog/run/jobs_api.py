@@ -11,8 +11,8 @@ from pydantic import Field
 
 from coatlog.core.film import dead_film_um
 from coatlog.core.quantity import SheetNeed, needs_of
+from coatlog.core.run.aids import AidNeed, Lack, aids_of
 from coatlog.core.run.view import view
-from coatlog.core.stack.aids import AidNeed, Lack, aids_of
 from coatlog.jobs.api import LayerIn, OverruleIn, PartIn, draft_layers, draft_overrules, draft_parts
 from coatlog.jobs.models import FactsDoc
 from coatlog.jobs.services import create_job, latest_facts, revise_job

@@ -10,7 +10,7 @@ from ninja import Router, Schema
 
 from coatlog.core.codec import from_plain
 from coatlog.core.run.entries import DamageFound
-from coatlog.core.stack.joblist import job_work
+from coatlog.core.run.joblist import job_work
 from coatlog.core.stack.preps import path_of
 from coatlog.core.stack.schools import School, schools_for
 from coatlog.core.stack.worklist import Work

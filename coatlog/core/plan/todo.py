@@ -12,13 +12,13 @@ from ..drying import Pace
 from ..mix import pot_points
 from ..run.amounts import coat_ml
 from ..run.facts import Facts, Layer
+from ..run.joblist import after_coats, before_coat, chosen_wait_s, plans_steps, work_on
 from ..run.manner import manner
 from ..run.ripening import sheet_pace
 from ..run.service import PartService
 from ..run.states import JobState, NextTask, PartState
 from ..run.timeline import Timeline
 from ..sheet import Sheet
-from ..stack.joblist import after_coats, before_coat, chosen_wait_s, plans_steps, work_on
 from .problem import Bay, Edge, Interval, Link, Pot, Problem, ToDo, link_windows
 from .steps import FIX_STEPS, Before, Gathered, On, add_last, add_steps, add_works, to_do
 

@@ -8,7 +8,7 @@ from typing import Any, Literal
 
 from ..codec import content_id, from_plain, to_plain
 from ..errors import Underspecified, require
-from ..sheet import Recoat, Sheet
+from ..sheet import Recoat, Sheet, pick_recoat
 from .manner import angles
 
 __all__ = [
@@ -21,7 +21,6 @@ __all__ = [
     "Method",
     "Part",
     "make_facts",
-    "pick_recoat",
 ]
 
 
@@ -178,18 +177,6 @@ class Facts:
         """Time [s] from deciding to coat until the coat is on: mix, set-up, spray."""
         m = self.methods[layer.method_id]
         return m.mix_s + m.setup_s + self.coat_s(layer)
-
-
-def pick_recoat(lower: Sheet, upper: Sheet) -> Recoat | None:
-    """The entry of the lower sheet that speaks of the upper: same, its family, any."""
-    wanted = [f"family:{upper.properties.family}", "any"]
-    if lower.material_id == upper.material_id:
-        wanted.insert(0, "same")
-    for name in wanted:
-        for entry in lower.recoat:
-            if entry.next == name:
-                return entry
-    return None
 
 
 def make_facts(

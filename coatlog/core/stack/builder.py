@@ -7,8 +7,7 @@ from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from ..run.facts import pick_recoat
-from ..sheet import Sheet
+from ..sheet import Sheet, pick_recoat
 from .findings import RULES, Finding, Stack, StackLayer, Survey
 from .preps import Prep, prepared
 from .rules import judge

@@ -7,8 +7,7 @@ import random
 from collections.abc import Sequence
 from dataclasses import replace
 
-from coatlog.core.run.facts import pick_recoat
-from coatlog.core.sheet import Sheet
+from coatlog.core.sheet import Sheet, pick_recoat
 from coatlog.core.stack.builder import gives
 from coatlog.core.stack.findings import RULES
 from coatlog.core.stack.preps import prepared

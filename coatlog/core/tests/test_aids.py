@@ -7,9 +7,9 @@ import unittest
 from dataclasses import replace
 from pathlib import Path
 
+from coatlog.core.run.aids import AidNeed, aids_of
+from coatlog.core.run.joblist import job_work
 from coatlog.core.sheet import make_sheet
-from coatlog.core.stack.aids import AidNeed, aids_of
-from coatlog.core.stack.joblist import job_work
 from coatlog.core.stack.steps import STEPS
 
 from .test_plan_steps import facts_of, named

@@ -16,11 +16,11 @@ from coatlog.core.plan.problem import Problem
 from coatlog.core.plan.solver import solve
 from coatlog.core.plan.todo import problem
 from coatlog.core.run.facts import Facts, Layer, Part, make_facts
+from coatlog.core.run.joblist import PLANNED, job_work
 from coatlog.core.run.replay import replay
 from coatlog.core.run.states import JobState
 from coatlog.core.run.timeline import Timeline
 from coatlog.core.stack.builder import legal_stacks
-from coatlog.core.stack.joblist import PLANNED, job_work
 from coatlog.core.stack.preps import path_words
 from coatlog.core.stack.steps import STEPS
 from coatlog.core.stack.worklist import Work, usual_layer

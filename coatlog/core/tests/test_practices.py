@@ -12,7 +12,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from coatlog.core.run.facts import pick_recoat
+from coatlog.core.sheet import pick_recoat
 from coatlog.core.stack.builder import legal_stacks, suggest
 from coatlog.core.stack.preps import PREPS
 from coatlog.core.stack.rules import StackLayer, Survey, judge

@@ -10,14 +10,16 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from ..findings import RULES, Finding, Stack, StackLayer, Survey
-from . import equipment, hulls, layers, mixing, people, steps, surfaces
+from . import equipment, hulls, layers, metal, mixing, people, service, steps, surfaces
 
 __all__ = ["FACTS", "RULES", "SLIPS", "Finding", "StackLayer", "Survey", "in_order", "judge"]
 
 FACTS = people.FACTS
 SLIPS = mixing.SLIPS
 _MODULES = (
+    metal,
     layers,
+    service,
     surfaces,
     hulls,
     steps,

@@ -1,154 +1,18 @@
-"""What may lie on what, and what a layer may be asked to survive."""
+"""What may lie on what: solvent, softness, key, peelable films, order and cure."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ...run.facts import pick_recoat
-from ...sheet import Sheet
+from ...sheet import Sheet, pick_recoat
 from ...why import Why
 from ..findings import Hit, Stack, rule
 from ..surfaces import SUBSTRATES
+from .words import on, over
 
 _SPECIAL = ("fabric", "glass", "rubber")  # only what is made for them holds there
 BARS_UM = 15.0  # assumed: thinner than this no film bars solvent
 _STRENGTH = ("none", "mild", "strong")
-
-
-def _over(lower: Sheet, upper: Sheet) -> str:
-    return f"{upper.name} over {lower.name}."
-
-
-def _on(stack: Stack, sheet: Sheet) -> str:
-    return f"{sheet.name} straight on {stack.ground.name}."
-
-
-# Metal --------------------------------------------------------------------------------------------
-
-
-@rule(
-    "bare_metal.rated",
-    "stop",
-    overrule="sheet",
-    why="It is not rated for that metal: no bond, and water creeps under the film.",
-    instead="Put a primer rated for the metal first, an epoxy primer for one.",
-)
-def bare_metal_needs_rated_coat(s: Stack) -> Iterator[Hit]:
-    for sheet in s.first():
-        if s.ground.metal and s.ground.id not in sheet.properties.rated_for:
-            yield Hit(0, _on(s, sheet))
-
-
-@rule(
-    "galvanised.alkyd",
-    "stop",
-    overrule="sheet",
-    why="Alkyd makes soap with zinc and lets go in sheets.",
-    instead="Degrease and use a primer rated for zinc, or a clear film.",
-)
-def alkyd_on_zinc(s: Stack) -> Iterator[Hit]:
-    for sheet in s.first():
-        zinc = s.ground.metal == "zinc" or s.ground.zinc_dust
-        if zinc and sheet.properties.resin == "alkyd":
-            yield Hit(0, _on(s, sheet))
-    for i, lower, upper in s.joins():
-        if lower.properties.metal == "zinc" and upper.properties.resin == "alkyd":
-            yield Hit(i, _over(lower, upper))
-
-
-@rule(
-    "bare_metal.clock",
-    "advise",
-    why="Bare metal starts to oxidise at once: 4 h after abrading is the limit, 2 h for aluminium by salt.",
-    instead="Abrade only what you can prime within 4 h; past it abrade again.",
-)
-def bare_metal_clock(s: Stack) -> Iterator[Hit]:
-    for sheet in s.first():
-        if s.ground.metal in ("steel", "aluminium"):
-            yield Hit(0, f"{sheet.name} goes on within 4 h of abrading.")
-
-
-@rule(
-    "polyester.over_acid",
-    "stop",
-    why="Acid left in the etch keeps the polyester from curing: it stays soft and lifts.",
-    instead="Fill on keyed metal or over epoxy, and etch only the bare spots afterwards.",
-)
-def polyester_over_acid(s: Stack) -> Iterator[Hit]:
-    for sheet in s.first():
-        if s.ground.etched and sheet.properties.resin == "polyester":
-            yield Hit(0, _on(s, sheet))
-    for i, lower, upper in s.joins():
-        if lower.properties.acid and upper.properties.resin == "polyester":
-            yield Hit(i, _over(lower, upper))
-
-
-@rule(
-    "epoxy.over_acid",
-    "stop",
-    why="Acid eats the amine that should cure the epoxy.",
-    instead="Leave the etch out: epoxy holds on keyed metal by itself.",
-)
-def epoxy_over_fresh_acid(s: Stack) -> Iterator[Hit]:
-    for sheet in s.first():
-        if s.ground.etched and sheet.properties.resin == "epoxy":
-            yield Hit(0, _on(s, sheet))
-    for i, lower, upper in s.joins():
-        if lower.properties.acid and upper.properties.resin == "epoxy":
-            yield Hit(i, _over(lower, upper))
-
-
-@rule(
-    "acid.no_metal",
-    "stop",
-    overrule="sheet",
-    why="Etch holds by biting metal: elsewhere it has nothing to bite and its acid stays.",
-    instead="Spot it on bare metal only; key and prime the rest.",
-)
-def acid_needs_metal(s: Stack) -> Iterator[Hit]:
-    for sheet in s.first():
-        if sheet.properties.acid and not s.ground.metal and not s.survey.bare_mm:
-            yield Hit(0, _on(s, sheet))
-
-
-@rule(
-    "metal.unsealed",
-    "advise",
-    why="Nothing in it shuts water out: in the wet, rust or white bloom creeps in from every chip.",
-    instead="Put an epoxy primer on the metal.",
-)
-def metal_not_sealed(s: Stack) -> Iterator[Hit]:
-    wet = {"rain", "stones", "immersion"} & set(s.must_survive)
-    sealed = any("seals" in x.sheet.properties.gives or x.sheet.properties.barrier for x in s.layers)
-    for sheet in s.first():
-        if s.ground.metal in ("steel", "aluminium", "zinc", "magnesium") and wet and not sealed:
-            yield Hit(0, _on(s, sheet))
-
-
-@rule(
-    "edges.stripe",
-    "advise",
-    why="A wet film draws back from an edge and leaves it thin.",
-    instead="Put a stripe coat on edges, welds and fasteners before each full coat.",
-)
-def stripe_the_edges(s: Stack) -> Iterator[Hit]:
-    for sheet in s.first():
-        if s.ground.metal and sheet.build == "film" and "immersion" not in s.must_survive:
-            yield Hit(0, f"{sheet.name} is thin on edges.")
-
-
-@rule(
-    "edges.stripe_immersed",
-    "warn",
-    why="Under water the thin film on an edge is where rust starts.",
-    instead="Stripe edges, welds and fasteners by brush before each full coat.",
-)
-def stripe_immersed_steel(s: Stack) -> Iterator[Hit]:
-    for sheet in s.first():
-        steel = s.ground.metal == "steel" or s.hull_metal == "steel"
-        striped = any(d.step == "stripe" for d in s.layers[0].before or ())
-        if steel and "immersion" in s.must_survive and not striped:
-            yield Hit(0, f"{sheet.name} is thin on edges that lie in water.")
 
 
 # Solvent, softness, what nothing holds on -----------------------------------------------------------
@@ -173,7 +37,7 @@ def _bars(sheet: Sheet) -> bool:
 def strong_over_soft(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
         if s.ground.lifts and _swells(sheet):
-            yield Hit(0, _on(s, sheet))
+            yield Hit(0, on(s, sheet))
     for i, sheet in s.sheets():
         barred = any(_bars(x.sheet) for x in s.layers[:i])
         if i and s.ground.lifts and _swells(sheet) and not barred:
@@ -183,7 +47,7 @@ def strong_over_soft(s: Stack) -> Iterator[Hit]:
         recoat = pick_recoat(lower, upper)
         named = recoat is not None and recoat.next != "any"  # its own sheet allows just this
         if attack > _STRENGTH.index(lower.properties.resists) and not named:
-            yield Hit(i, _over(lower, upper))
+            yield Hit(i, over(lower, upper))
 
 
 @rule(
@@ -196,7 +60,7 @@ def strong_over_soft(s: Stack) -> Iterator[Hit]:
 def hot_solvent_on_plastic(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
         if s.ground.crazes and sheet.properties.solvent == "strong":
-            yield Hit(0, _on(s, sheet))
+            yield Hit(0, on(s, sheet))
 
 
 @rule(
@@ -209,7 +73,7 @@ def hot_solvent_on_plastic(s: Stack) -> Iterator[Hit]:
 def low_energy_needs_promoter(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
         if s.ground.low_energy and not sheet.properties.promotes_adhesion:
-            yield Hit(0, _on(s, sheet))
+            yield Hit(0, on(s, sheet))
 
 
 @rule(
@@ -234,10 +98,10 @@ def flexible_part(s: Stack) -> Iterator[Hit]:
 def nothing_over_what_repels(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
         if s.ground.repels:
-            yield Hit(0, _on(s, sheet))
+            yield Hit(0, on(s, sheet))
     for i, lower, upper in s.joins():
         if lower.properties.repels and lower.properties.family != upper.properties.family:
-            yield Hit(i, _over(lower, upper))
+            yield Hit(i, over(lower, upper))
 
 
 @rule(
@@ -249,10 +113,10 @@ def nothing_over_what_repels(s: Stack) -> Iterator[Hit]:
 def bitumen_under_other(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
         if s.ground.bitumen and not sheet.properties.bitumen:
-            yield Hit(0, _on(s, sheet))
+            yield Hit(0, on(s, sheet))
     for i, lower, upper in s.joins():
         if lower.properties.bitumen and not upper.properties.bitumen:
-            yield Hit(i, _over(lower, upper))
+            yield Hit(i, over(lower, upper))
 
 
 @rule(
@@ -264,7 +128,7 @@ def bitumen_under_other(s: Stack) -> Iterator[Hit]:
 def over_loose_paint(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
         if s.ground.loose:
-            yield Hit(0, _on(s, sheet))
+            yield Hit(0, on(s, sheet))
 
 
 @rule(
@@ -278,7 +142,7 @@ def gloss_without_key(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
         loose_by_design = sheet.properties.peelable or sheet.build != "film"
         if s.ground.glossy and not loose_by_design:
-            yield Hit(0, _on(s, sheet))
+            yield Hit(0, on(s, sheet))
 
 
 @rule(
@@ -294,12 +158,12 @@ def made_for_another(s: Stack) -> Iterator[Hit]:
         if s.ground.group in _SPECIAL and not (p.made_for or p.peelable):
             yield Hit(
                 0,
-                _on(s, sheet),
+                on(s, sheet),
                 why=f"It is made for hard surfaces: on {s.ground.name} it cracks or runs off.",
             )
         if p.made_for and s.ground.id not in p.made_for:
             wants = ", ".join(SUBSTRATES[x].name for x in sheet.properties.made_for if x in SUBSTRATES)
-            yield Hit(0, _on(s, sheet), why=f"It is made for {wants} and is another process elsewhere.")
+            yield Hit(0, on(s, sheet), why=f"It is made for {wants} and is another process elsewhere.")
 
 
 @rule(
@@ -314,7 +178,7 @@ def made_for_the_bare_surface(s: Stack) -> Iterator[Hit]:
         places = [SUBSTRATES[x].group for x in upper.properties.made_for if x in SUBSTRATES]
         hard = any(g in ("paint", "plastic") for g in places)
         if places and not hard and lower.properties.family != upper.properties.family:
-            yield Hit(i, _over(lower, upper))
+            yield Hit(i, over(lower, upper))
 
 
 # Peelable films -------------------------------------------------------------------------------------
@@ -329,7 +193,7 @@ def made_for_the_bare_surface(s: Stack) -> Iterator[Hit]:
 def nothing_foreign_over_peelable(s: Stack) -> Iterator[Hit]:
     for i, lower, upper in s.joins():
         if lower.properties.peelable and lower.properties.family != upper.properties.family:
-            yield Hit(i, _over(lower, upper))
+            yield Hit(i, over(lower, upper))
 
 
 @rule(
@@ -343,7 +207,7 @@ def peelable_on_wrong_ground(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
         bad = g.fresh or g.loose or g.lifts or g.porous or g.low_energy or g.group in ("rubber", "fabric")
         if sheet.properties.peelable and bad:
-            yield Hit(0, _on(s, sheet))
+            yield Hit(0, on(s, sheet))
 
 
 @rule(
@@ -389,13 +253,13 @@ def too_thin_to_peel(s: Stack) -> Iterator[Hit]:
 def wants_cured_ground(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
         if s.ground.fresh and sheet.properties.wants_cured_ground:
-            yield Hit(0, _on(s, sheet))
+            yield Hit(0, on(s, sheet))
     for i, lower, upper in s.joins():
         same = lower.properties.family == upper.properties.family
         recoat, full = pick_recoat(lower, upper), lower.points_for("full")
         early = recoat is not None and recoat.windows[0].from_s < min(t for _, t in full)
         if upper.properties.wants_cured_ground and not same and early:
-            yield Hit(i, _over(lower, upper) + " It may go on before that is fully cured.")
+            yield Hit(i, over(lower, upper) + " It may go on before that is fully cured.")
 
 
 @rule(
@@ -421,7 +285,7 @@ def sheet_speaks_of_next(s: Stack) -> Iterator[Hit]:
     for i, lower, upper in s.joins():
         if pick_recoat(lower, upper) is None:
             why = f"The sheet of {lower.name} gives no recoat time for it."
-            yield Hit(i, _over(lower, upper), why, source=Why(kind="sheet", ref=lower.name))
+            yield Hit(i, over(lower, upper), why, source=Why(kind="sheet", ref=lower.name))
 
 
 @rule("film.coats", "stop", overrule="sheet")
@@ -454,164 +318,3 @@ def film_within_sheet(s: Stack) -> Iterator[Hit]:
                 f"{film.total_max_um:.0f} µm in all.",
                 source=Why(kind="sheet", ref=x.sheet.name),
             )
-
-
-# Service --------------------------------------------------------------------------------------------
-
-
-@rule(
-    "sun.chalks",
-    "warn",
-    of_finish=True,
-    why="Sunlight breaks it down: it chalks and goes dull.",
-    instead="Put a finish made for sunlight over it.",
-)
-def chalks_in_sun(s: Stack) -> Iterator[Hit]:
-    for i, sheet in s.top():
-        if "sun" in s.must_survive and not sheet.properties.uv_stable:
-            yield Hit(i, f"{sheet.name} as the finish in the sun.")
-
-
-@rule(
-    "primer.wet",
-    "warn",
-    of_finish=True,
-    why="It soaks up water like a sponge and lets rust start under it.",
-    instead="Seal it before it stands outside.",
-)
-def sponge_in_the_wet(s: Stack) -> Iterator[Hit]:
-    wet = {"rain", "immersion"} & set(s.must_survive)
-    for i, sheet in s.top():
-        if wet and sheet.properties.soaks_up_water:
-            yield Hit(i, f"{sheet.name} as the finish in the wet.")
-
-
-@rule(
-    "acid.immersed",
-    "stop",
-    why="Under water the acid in the etch draws water through and blisters.",
-    instead="Use an epoxy on keyed metal under water.",
-)
-def acid_under_water(s: Stack) -> Iterator[Hit]:
-    for i, sheet in s.sheets():
-        if "immersion" in s.must_survive and sheet.properties.acid:
-            yield Hit(i, f"{sheet.name} on a part that lies in water.")
-
-
-@rule(
-    "immersion.rated",
-    "stop",
-    overrule="sheet",
-    why="It is not made to lie in water: it blisters and comes away.",
-    instead="Use materials rated for immersion from the surface to the finish.",
-)
-def immersed_must_be_rated(s: Stack) -> Iterator[Hit]:
-    for i, sheet in s.sheets():
-        if "immersion" in s.must_survive and not (sheet.properties.immersion or sheet.properties.acid):
-            yield Hit(i, f"{sheet.name} on a part that lies in water.")
-
-
-@rule(
-    "service.hot",
-    "stop",
-    overrule="sheet",
-    instead="Use a material whose sheet goes as hot as the part.",
-)
-def hotter_than_sheet(s: Stack) -> Iterator[Hit]:
-    for i, sheet in s.sheets():
-        limit = sheet.properties.service_max_degc
-        if "heat" in s.must_survive and limit is not None and limit <= 90 and not sheet.properties.peelable:
-            yield Hit(i, f"{sheet.name} above 90 °C.", f"Its sheet ends at {limit:.0f} °C.")
-
-
-@rule(
-    "made_for.below",
-    "stop",
-    overrule="sheet",
-    why="It holds only on what its sheet names under it.",
-    instead="Put that under it first.",
-)
-def wants_its_own_below(s: Stack) -> Iterator[Hit]:
-    for sheet in s.first():
-        if sheet.properties.needs_below:
-            yield Hit(0, _on(s, sheet), why=_below_words(sheet))
-    for i, lower, upper in s.joins():
-        wanted = upper.properties.needs_below
-        if wanted and lower.properties.family not in wanted:
-            yield Hit(i, _over(lower, upper), why=_below_words(upper))
-
-
-def _below_words(sheet: Sheet) -> str:
-    named = " or ".join(x.replace("_", " ") for x in sheet.properties.needs_below)
-    return f"It holds only on {named}."
-
-
-@rule(
-    "filler.unprimed",
-    "warn",
-    why="Filler drinks the colour and shows through it as a dull map.",
-    instead="Put a surfacer or primer over the filler, and level it.",
-)
-def colour_straight_on_filler(s: Stack) -> Iterator[Hit]:
-    def shuts(sheet: Sheet) -> bool:
-        return bool({"primed", "seals"} & set(sheet.properties.gives)) or sheet.properties.fills
-
-    for sheet in s.first():
-        if s.ground.id == "bare_filler" and sheet.build == "film" and not shuts(sheet):
-            yield Hit(0, _on(s, sheet))
-    for i, lower, upper in s.joins():
-        if lower.properties.fills and not lower.properties.gives and not shuts(upper):
-            yield Hit(i, _over(lower, upper))
-
-
-@rule(
-    "rust.none",
-    "warn",
-    why="It is made to hold rust: on sound paint it brings its weaknesses and none of its use.",
-    instead="Take a primer made for paint.",
-)
-def rust_paint_without_rust(s: Stack) -> Iterator[Hit]:
-    for sheet in s.first():
-        if "rusty_steel" in sheet.properties.rated_for and not s.ground.metal and not s.survey.bare_mm:
-            yield Hit(0, _on(s, sheet))
-
-
-@rule(
-    "washing.chips",
-    "warn",
-    of_finish=True,
-    why="It lies on top as a film: a pressure washer lifts its edges and it chips.",
-    instead="Use a dye that soaks in, or keep the pressure washer away.",
-)
-def film_under_pressure_washer(s: Stack) -> Iterator[Hit]:
-    for i, sheet in s.top():
-        if "washing" in s.must_survive and sheet.properties.chips_when_washed:
-            yield Hit(i, f"{sheet.name} under a pressure washer.")
-
-
-@rule(
-    "dark.hot",
-    "warn",
-    why="A dark colour in the sun heats the laminate or filler past its softening point: it prints through.",
-    instead="Take a light colour there, or warn the owner.",
-)
-def dark_in_the_sun(s: Stack) -> Iterator[Hit]:
-    laminate = s.ground.id in ("glass_fibre", "gelcoat", "carbon_fibre", "bare_filler")
-    for i, sheet in s.sheets():
-        if s.survey.dark and "sun" in s.must_survive and (laminate or sheet.properties.fills):
-            yield Hit(i, f"A dark colour over {s.ground.name if laminate else sheet.name} in the sun.")
-            return
-
-
-@rule(
-    "cover.missing",
-    "stop",
-    of_finish=True,
-    why="It is made to be covered: left open it takes up dirt and moisture and nothing holds on it later.",
-    instead="Put the next coat on inside its window.",
-)
-def cover_missing(s: Stack) -> Iterator[Hit]:
-    for i, sheet in s.top():
-        p = sheet.properties
-        if p.needs_cover and "colour" not in p.gives:
-            yield Hit(i, f"{sheet.name} as the last coat.")

@@ -6,13 +6,13 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from ..quantity import Purchase, buy
-from ..run.facts import Facts
 from ..sheet import Pack, Sheet
+from ..stack.preps import path_of
+from ..stack.surfaces import SUBSTRATES, Substrate
+from ..stack.worklist import Work
 from ..why import Why
+from .facts import Facts
 from .joblist import job_work
-from .preps import path_of
-from .surfaces import SUBSTRATES, Substrate
-from .worklist import Work
 
 __all__ = ["AidNeed", "Lack", "aids_of"]
 

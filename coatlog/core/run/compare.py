@@ -7,8 +7,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ..quantity import needs_of
-from ..run.facts import Facts
 from ..sheet import Sheet
+from .facts import Facts
 
 __all__ = ["Summary", "summarise"]
 

@@ -8,14 +8,14 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 
-from ..run.facts import Facts, Part
 from ..sheet import Sheet
-from .findings import StackLayer, Survey
-from .preps import path_of
-from .schools import SCHOOLS, schools_for
-from .steps import STEPS
-from .surfaces import SUBSTRATES
-from .worklist import Work, with_steps, worklist
+from ..stack.findings import StackLayer, Survey
+from ..stack.preps import path_of
+from ..stack.schools import SCHOOLS, schools_for
+from ..stack.steps import STEPS
+from ..stack.surfaces import SUBSTRATES
+from ..stack.worklist import Work, with_steps, worklist
+from .facts import Facts, Part
 
 __all__ = [
     "PLANNED",
