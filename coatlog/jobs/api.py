@@ -12,7 +12,7 @@ from ninja.files import UploadedFile
 from pydantic import Field
 
 from coatlog.core.area import SHAPES, area_of
-from coatlog.core.run.compare import Summary
+from coatlog.core.compare import Summary
 from coatlog.core.run.facts import Face
 from coatlog.core.sheet import FINISH_GROUPS, FINISHES
 from coatlog.core.stack.builder import Needs, Rejected

@@ -10,8 +10,8 @@ from django.db import transaction
 
 from coatlog.core.area import area_of
 from coatlog.core.codec import from_plain, to_plain
+from coatlog.core.compare import Summary, summarise
 from coatlog.core.errors import CoreError
-from coatlog.core.run.compare import Summary, summarise
 from coatlog.core.run.facts import Face, Facts, Layer, Part, make_facts
 from coatlog.core.sheet import FINISHES, Sheet
 from coatlog.core.stack.builder import Needs, Suggestion, suggest

@@ -9,9 +9,9 @@ from django.http import HttpRequest
 from ninja import Query, Router, Schema
 from pydantic import Field
 
+from coatlog.core.aids import AidNeed, Lack, aids_of
 from coatlog.core.film import dead_film_um
 from coatlog.core.quantity import SheetNeed, needs_of
-from coatlog.core.run.aids import AidNeed, Lack, aids_of
 from coatlog.core.run.view import view
 from coatlog.jobs.api import LayerIn, OverruleIn, PartIn, draft_layers, draft_overrules, draft_parts
 from coatlog.jobs.models import FactsDoc

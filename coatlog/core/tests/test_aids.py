@@ -7,7 +7,7 @@ import unittest
 from dataclasses import replace
 from pathlib import Path
 
-from coatlog.core.run.aids import AidNeed, aids_of
+from coatlog.core.aids import AidNeed, aids_of
 from coatlog.core.run.joblist import job_work
 from coatlog.core.sheet import make_sheet
 from coatlog.core.stack.steps import STEPS

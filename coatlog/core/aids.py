@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from ..quantity import Purchase, buy
-from ..sheet import Pack, Sheet
-from ..stack.preps import path_of
-from ..stack.surfaces import SUBSTRATES, Substrate
-from ..stack.worklist import Work
-from ..why import Why
-from .facts import Facts
-from .joblist import job_work
+from .quantity import Purchase, buy
+from .run.facts import Facts
+from .run.joblist import job_work
+from .sheet import Pack, Sheet
+from .stack.preps import path_of
+from .stack.surfaces import SUBSTRATES, Substrate
+from .stack.worklist import Work
+from .why import Why
 
 __all__ = ["AidNeed", "Lack", "aids_of"]
 

@@ -6,9 +6,9 @@ import itertools
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from ..quantity import needs_of
-from ..sheet import Sheet
-from .facts import Facts
+from .quantity import needs_of
+from .run.facts import Facts
+from .sheet import Sheet
 
 __all__ = ["Summary", "summarise"]
 
