@@ -124,6 +124,14 @@ class SuggestTest(TradesCase):
         self.landed("damage_found", 1)
         body = LogEntry.objects.get(job=job, kind="damage_found").body
         self.assertEqual((body["across_frac"], body["down_frac"]), (0.2, 0.75))
+        self.desk.get_by_role("link", name="Dossier").click()
+        expect(self.desk.get_by_role("img", name="Floor: crease at the left corner")).to_be_visible()
+        expect(self.desk.get_by_text("steps were not ticked by anybody")).to_be_visible()
+        expect(self.desk.get_by_text("The finish was to be")).to_be_visible()
+        self.assertEqual(self.axe(self.desk), [])
+        self.step("Quantity")
+        used = self.desk.get_by_role("row").filter(has_text="Masking tape")
+        expect(used).to_contain_text("roll of 50 m")
 
 
 def drawn() -> bytes:

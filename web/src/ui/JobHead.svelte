@@ -32,9 +32,9 @@
 
 <style>
   .head { display: flex; align-items: flex-end; min-height: 78px; padding: 0 24px; gap: 20px; border-bottom: 2px solid var(--ink); }
-  .title { flex: 0 1 43%; padding-bottom: 10px; }
+  .title { flex: 0 1 46%; padding-bottom: 10px; }
   h1 { font-size: 30px; }
-  p { color: var(--ink2); margin-top: 5px; }
+  p { color: var(--ink2); margin-top: 5px; font-size: 15px; }
   .beside { padding-bottom: 12px; font-weight: 600; }
   .beside :global([aria-current]) { font-weight: 760; }
   .stair { flex: 1; display: grid; grid-template-columns: repeat(7, 1fr); align-items: end; }
@@ -46,6 +46,7 @@
   @media (max-width: 700px) {
     .head { flex-direction: column; align-items: stretch; padding: 0; gap: 8px; }
     .title { padding: 6px 16px 0; }
+    .beside { padding: 0 16px; }
     h1 { font-size: 24px; }
     .stair a { font-size: 13px; font-stretch: 84%; padding-left: 5px; }
   }

@@ -47,12 +47,12 @@
 
 <style>
   .stepnow { display: grid; gap: 8px; }
-  .stepnow.held { padding: 10px 16px 0; font-size: 17px; flex: 1; align-content: start; }
+  .stepnow.held { padding: 10px 16px 0; font-size: 17px; flex: 1; display: flex; flex-direction: column; }
   .held h2 { font-stretch: 72%; font-weight: 820; font-size: 38px; line-height: 1; }
   .haz { font-size: 14px; border-left: 4px solid var(--ink); padding-left: 8px; }
   .held .haz { font-size: 15px; }
   .row { display: flex; gap: 10px; flex-wrap: wrap; }
   .row .go { flex: 1; }
-  .held .row .btn { flex: 1; min-height: 56px; }
+  .held .row .btn { flex: 1 1 90px; min-height: 56px; padding: 0 8px; }
   .big { margin: auto -16px 0; display: flex; }
 </style>

@@ -8,7 +8,7 @@
   const told = (i: number, text: string) => steps.slice(0, i).some((s) => (s.work.cautions ?? []).includes(text));
 </script>
 
-<ol class="work">
+<ol class="work" class:looks={Boolean(look)}>
   {#each steps as { work, held }, i (work.key)}
     <li class:held={held === true} class:failed={held === false} class:coat={work.step === "coat"}>
       <p class="name"><b>{i + 1}. {work.name}</b> <span class="mute">{work.takes_s ? duration(work.takes_s) : ""}</span></p>
@@ -29,11 +29,12 @@
 <style>
   .work { margin: 0; padding: 0; list-style: none; display: grid; gap: 0; }
   li { border-top: 1px solid var(--rule); padding: 6px 0; display: grid; grid-template-columns: minmax(180px, 1fr) minmax(0, 1.7fr) fit-content(180px); gap: 2px 14px; align-items: start; }
+  .looks li { grid-template-columns: minmax(180px, 1fr) minmax(0, 1.7fr) 180px; }
   li.coat { border-top: 3px solid var(--ink); }
   li.held .name b::after { content: ", right"; font-weight: 450; }
   li.failed { background: var(--lift); }
   .check { font-size: 14px; }
   .haz { grid-column: 1 / 3; font-size: 14px; border-left: 4px solid var(--ink); padding-left: 8px; }
   .row { grid-column: 3; grid-row: 1; display: flex; gap: 6px; }
-  @media (max-width: 700px) { li { grid-template-columns: 1fr; } .haz, .row { grid-column: 1; grid-row: auto; } }
+  @media (max-width: 700px) { li, .looks li { grid-template-columns: 1fr; } .haz, .row { grid-column: 1; grid-row: auto; } }
 </style>
