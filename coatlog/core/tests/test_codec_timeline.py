@@ -17,7 +17,7 @@ from coatlog.core.run.facts import Facts
 from coatlog.core.run.replay import replay
 from coatlog.core.run.states import JobState
 from coatlog.core.run.timeline import Climate, Reading, Series, Timeline
-from coatlog.core.sheet import Sheet
+from coatlog.core.sheet import Sheet, make_sheet
 
 from .samples import PLACE, T0, Log, sheet, steady, two_layer_facts
 
@@ -27,6 +27,16 @@ PACE = Pace(((20.0, HOUR),), "chemical", 50000.0, 5.0, "min")
 
 
 class CodecTest(unittest.TestCase):
+    def test_a_field_that_came_later_renames_no_document_that_does_not_set_it(self) -> None:
+        old = sheet("a")
+        plain = to_plain(old)
+        self.assertFalse({"aid", "setups"} & plain.keys())
+        self.assertEqual(make_sheet(plain).id, old.id)
+        self.assertEqual(make_sheet({**plain, "aid": None, "setups": []}).id, old.id)
+        tuned = make_sheet({**plain, "setups": [{"name": "wide", "air_kpa": [275.0, 415.0]}]})
+        self.assertNotEqual(tuned.id, old.id)
+        self.assertEqual(from_plain(Sheet, to_plain(tuned)), tuned)
+
     def test_documents_survive_a_round_trip_through_json_to_the_letter(self) -> None:
         facts = two_layer_facts(part_count=2)
         log = Log(facts)

@@ -11,12 +11,15 @@ from dataclasses import replace
 from functools import cache
 from typing import Any
 
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
 from coatlog.core.plan.plan import Plan
 from coatlog.core.plan.problem import Problem
 from coatlog.core.plan.solver import solve
 from coatlog.core.plan.todo import problem
 from coatlog.core.run.facts import Facts, Layer, Part, make_facts
-from coatlog.core.run.joblist import PLANNED, job_work
+from coatlog.core.run.joblist import PLANNED, job_work, tick
 from coatlog.core.run.replay import replay
 from coatlog.core.run.states import JobState
 from coatlog.core.run.timeline import Timeline
@@ -187,6 +190,83 @@ class StepsInThePlan(unittest.TestCase):
             gaps = [b.start_at - a.end_at for a, b in itertools.pairwise(coats)]
             self.assertTrue(all(g >= least for g in gaps), gaps)
             self.assertLess(min(gaps), least + 600)
+
+    def test_filler_is_levelled_before_the_surfacer_and_only_when_it_sands(self) -> None:
+        facts = facts_of(named("primer ladder"), 0.1)
+        filler = next(x for x in facts.layers if facts.sheets[x.sheet_id].properties.fills)
+        sand_s = min(s for _, s in facts.sheets[filler.sheet_id].points_for("sand"))
+        log, at = Log(facts), 0
+        for x in facts.layers[: filler.position + 1]:
+            for n in range(1, x.coats + 1):
+                at += 6 * 3600
+                log.coat(f"{x.id}{n}", "p", x.id, n, at, at + 120)
+        ended = T0 + at + 120
+        task = stand(facts, log).next[0]
+        self.assertEqual([k.split("/")[1] for k in task.before][:3], ["wipe", "level", "wipe"])
+        _, plan = planned(facts, log, ended)
+        steps = [t for t in plan.tasks if _step(t.key) in ("wipe", "level")]
+        self.assertGreaterEqual(steps[0].start_at, ended + 0.8 * sand_s)
+        coat = next(t for t in plan.tasks if t.kind == "coat")
+        self.assertGreaterEqual(coat.start_at, steps[2].end_at)
+        # Somebody who just goes on is taken at his word: the steps are behind him.
+        log.coat("next", "p", coat.key.split("/")[1], 1, at + 7200, at + 7300)
+        self.assertNotIn("level", [k.split("/")[1] for t in stand(facts, log).next for k in t.before])
+
+    def test_a_long_step_comes_in_stints_that_fit_the_day(self) -> None:
+        facts = facts_of(named("G antifouling over old"), 40.0)
+        log = Log(facts)
+        p, _ = planned(facts, log)
+        wash = [t for t in p.tasks.values() if _step(t.key) == "wash"]
+        self.assertLessEqual(max(t.duration_s for t in wash), 2 * 3600)
+        listed = next(w for w in work_of(facts) if w.step == "wash")
+        self.assertGreaterEqual(sum(t.duration_s for t in wash), listed.takes_s)
+        day = 24 * 3600
+        hours = tuple((T0 + d * day, T0 + d * day + 9 * 3600) for d in range(8))
+        plan = solve(replace(p, hours=hours), limit_s=0)
+        self.assertEqual([x for x in broken(plan, replace(p, hours=hours)) if "pot" not in x], [])
+        look(log, listed, 60)
+        p, _ = planned(facts, log)
+        self.assertFalse([k for k in p.tasks if _step(k) == "wash"])
+
+    def test_a_lead_test_that_is_positive_ends_the_plan(self) -> None:
+        """Positive means licensed removal: common practice, no published source."""
+        facts = facts_of(named("E two-pack liner"))
+        (part,) = facts.parts
+        old = make_facts(
+            job_id="job", version=1, parts=(replace(part, substrate="old_lead_paint"),), layers=facts.layers,
+            sheets=facts.sheets, choices={"prep": "lead_test", "steps": PLANNED},
+        )  # fmt: skip
+        test = next(w for w in work_of(old) if w.step == "lead_test")
+        log = Log(old)
+        self.assertEqual(stand(old, log).next[0].must, (test.name,))
+        look(log, test, 60, held=False)
+        p, plan = planned(old, log)
+        self.assertIn("Licensed removal", next(t.blocked or "" for t in p.tasks.values() if t.kind == "coat"))
+        self.assertFalse([t for t in plan.tasks if t.kind == "coat"])
+        look(log, test, 120)
+        p, plan = planned(old, log)
+        self.assertTrue([t for t in plan.tasks if t.kind == "coat"])
+
+    @settings(deadline=None, max_examples=60)
+    @given(st.lists(st.tuples(st.integers(0, 9), st.booleans()), max_size=25))
+    def test_ticks_and_failures_in_any_order(self, taps: list[tuple[int, bool]]) -> None:
+        """What stands: the last word on each step, and nothing done on a surface that failed since."""
+        works = work_of(facts_of(named("E two-pack liner")))
+        told = [(works[k % len(works)], right) for k, right in taps]
+        held = tick((w.key, right) for w, right in told)
+        for i, w in enumerate(works):
+            words = [(n, right) for n, (x, right) in enumerate(told) if x.key == w.key]
+            if not words:
+                self.assertNotIn(w.key, held)
+                continue
+            last, right = words[-1]
+            under = [
+                n
+                for n, (x, ok) in enumerate(told)
+                if not ok and n > last and x.position == w.position and works.index(x) < i
+            ]
+            on_surface = w.step in STEPS and STEPS[w.step].kind in ("clean", "strip", "abrade")
+            self.assertEqual(held.get(w.key), None if right and under and on_surface else right)
 
     def test_coated_without_the_ports_list_stays_on_record(self) -> None:
         facts = facts_of(next(i for i, row in enumerate(PRACTICES) if "ports" in row.get("features", ())))

@@ -8,7 +8,7 @@ from django.test import TestCase
 
 from coatlog.jobs.models import Job
 from coatlog.run.models import JobProjection
-from coatlog.shop.models import Shop
+from coatlog.shop.models import Place, Shop
 
 from .base import NOW, ShopMixin
 
@@ -43,6 +43,37 @@ class SuggestTest(ShopMixin, TestCase):
         r = self.made(part, {**prepared, "prep": ""})
         self.assertEqual(r.status_code, 409)
         self.assertIn("bare_metal.rated", {e["rule_id"] for e in r.json()["errors"]})
+
+    def test_where_it_is_coated_and_what_is_asked_of_it_count(self) -> None:
+        yard = Place.objects.create(shop=self.shop, name="Yard", outdoors=True)
+        liner = [{"sheet_id": self.sheets["textured-liner-2k"].id, "coats": 2}]
+        body = {"parts": [self.part(substrate="sound_paint")], "layers": liner}
+        for place, told in ((self.place, False), (yard, True)):
+            found = self.post(self.client, "/api/judge", {**body, "place_id": str(place.pk)}).json()
+            rules = {f["rule_id"] for f in found["findings"]}
+            self.assertEqual({"outdoors.isocyanate", "outdoors.wind"} <= rules, told)
+        self.make_shop("Shop two", "owner2")
+        other = Place.objects.exclude(shop=self.shop)[0]
+        r = self.post(self.client, "/api/judge", {**body, "place_id": str(other.pk)})
+        self.assertEqual(r.status_code, 404)
+        ask = {"parts": [self.part()], "wanted": ["colour"], "life_s": 3 * 365 * 86400, "ready_s": 60}
+        told = self.post(self.client, "/api/suggest", ask).json()["best"]
+        self.assertTrue(told and all("time" in c["misses"] for c in told))
+        self.assertEqual(self.post(self.client, "/api/suggest", {**ask, "life_s": 0}).status_code, 422)
+
+    def test_an_aid_never_lies_in_a_stack_and_a_cup_says_what_ruins_it(self) -> None:
+        towels = [{"sheet_id": self.sheets["towels"].id, "coats": 1}]
+        r = self.made(self.part(substrate="sound_paint"), {"layers": towels, "prep": ""})
+        self.assertEqual((r.status_code, r.json()["errors"][0]["field"]), (422, "layers"))
+        best = {"layers": [{"sheet_id": self.sheets["textured-liner-2k"].id, "coats": 2}], "prep": ""}
+        job_id = self.made(self.part(substrate="sound_paint"), best).json()["id"]
+        sheet_id = best["layers"][0]["sheet_id"]
+        mix = self.client.get(f"/api/jobs/{job_id}/mix?sheet_id={sheet_id}").json()
+        self.assertEqual(
+            {f["rule_id"] for f in mix["never"]}, {"mix.foreign", "mix.systems", "mix.spoiled", "mix.late"}
+        )
+        used = self.client.get(f"/api/jobs/{job_id}/quantity").json()["aids"]
+        self.assertIn("Masking tape", [a["name"] for a in used])
 
     def test_the_dossier_says_who_looked_what_was_coated_and_in_what_air(self) -> None:
         part = self.part(substrate="sound_paint")
