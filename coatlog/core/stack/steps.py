@@ -9,8 +9,18 @@ from typing import Any, Literal
 
 from ..codec import from_plain
 
-__all__ = ["CAUTIONS", "STEPS", "Done", "Step", "read_step"]
+__all__ = ["AT_FIRST", "CAUTIONS", "STATES", "STEPS", "Done", "Step", "after", "read_step"]
 
+#: what a surface can be between two steps, and how it is said
+STATES: dict[str, str] = {
+    "degreased": "degreased",
+    "dustless": "wiped free of dust",
+    "dry": "dry",
+    "keyed": "keyed",
+    "neutral": "rinsed of acid",
+}
+#: what it is taken to be before anything is done
+AT_FIRST = frozenset(("dry", "neutral"))
 StepKind = Literal["look", "clean", "strip", "abrade", "mask", "try", "coat", "finish", "tools"]
 
 
@@ -18,6 +28,8 @@ StepKind = Literal["look", "clean", "strip", "abrade", "mask", "try", "coat", "f
 class Step:
     """A step of work.  `log`: the word it goes on the log with.  Its time is max(least_s, per_m2_s x area).
 
+    `needs`, `gives`, `takes`: what the surface must be before it, is after it and is no longer, in
+    words of STATES.
     `if_failed`: what is done when its check does not hold.  `must`: nothing goes on before it is ticked
     (or, after the coats, into service).  `gate`: what a finished coat has to have reached before it.
     """
@@ -32,6 +44,9 @@ class Step:
     per_m2_s: int = 0
     log: str = ""
     if_failed: str = ""
+    needs: tuple[str, ...] = ()
+    gives: tuple[str, ...] = ()
+    takes: tuple[str, ...] = ()
     must: bool = False
     gate: Literal["", "touch", "sand", "handle"] = ""
 
@@ -46,6 +61,12 @@ class Done:
 
     step: str
     grit: int | None = None
+
+
+def after(state: frozenset[str], done: Done) -> frozenset[str]:
+    """What a surface is after a step."""
+    step = STEPS[done.step]
+    return (state - set(step.takes)) | set(step.gives)
 
 
 def read_step(word: str) -> Done:

@@ -6,7 +6,7 @@ import itertools
 from collections.abc import Iterator
 
 from ..findings import Hit, Stack, rule
-from ..steps import STEPS, Done
+from ..steps import AT_FIRST, STATES, STEPS, Done, after
 
 CLEANING = ("degrease", "wipe", "wipe_alcohol", "wipe_acetone", "strip_wax", "dewax", "rinse_towel")
 KEYING = ("abrade", "level", "scuff", "blast", "steel_grit")
@@ -58,6 +58,27 @@ def degrease_after_abrading(s: Stack) -> Iterator[Hit]:
         keyed, cleaned = _places(steps, KEYING), _places(steps, CLEANING)
         if keyed and (not cleaned or cleaned[-1] < keyed[-1]):
             yield Hit(i, f"No wipe after abrading, under {s.layers[i].sheet.name}.")
+
+
+@rule(
+    "order.needs",
+    "stop",
+    why="Each step stands on the one before it: what is missing there comes up through the paint.",
+    instead="Do what is missing first.",
+)
+def step_without_what_it_needs(s: Stack) -> Iterator[Hit]:
+    for i, steps in s.steps():
+        # A film inside its window is clean; what was found is not.
+        state = AT_FIRST if i == 0 else AT_FIRST | {"degreased", "dustless"}
+        for done in steps:
+            step = STEPS[done.step]
+            missing = [STATES[x] for x in step.needs if x not in state]
+            if missing:
+                yield Hit(i, f"{step.name.capitalize()} before it is {' and '.join(missing)}.")
+            state = after(state, done)
+        left = [STATES[x] for x in ("degreased", "dustless", "dry", "neutral") if x not in state]
+        if left and steps:
+            yield Hit(i, f"{s.layers[i].sheet.name} before it is {' and '.join(left)}.")
 
 
 @rule("grit.coarse", "warn", instead="Go over it with a finer grit.")

@@ -1,7 +1,7 @@
 <script lang="ts">
   /** The record of a job as it is handed over: survey, damage, stack, checks, coats, service.  Made to be printed. */
   import { api, inWords, type JobPage, type Schemas } from "../../api/client";
-  import { area, bare, clockTime, date, duration, kelvin, percent, temp, um, unit } from "../../lib/format";
+  import { area, bare, clockTime, date, duration, kelvin, percent, show, temp, um, unit } from "../../lib/format";
   import { printed } from "../../lib/paper";
   import Pinned from "./Pinned.svelte";
 
@@ -67,7 +67,7 @@
   {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
   <section><h3>As it was found</h3>
     <table><thead><tr><th>Part</th><th>Area</th><th>Surface, condition</th><th>Must survive</th><th>Damage told</th></tr></thead>
-      <tbody>{#each parts as p (p.id)}<tr><td><b>{p.name}</b>{p.count > 1 ? ` × ${p.count}` : ""}</td><td>{area(p.area_m2 * p.count)}</td><td>{p.substrate.replaceAll("_", " ")}{p.condition ? `, ${p.condition}` : ""}</td><td>{(p.must_survive ?? []).join(", ") || "nothing named"}</td><td>{p.damage || "none noted"}</td></tr>{/each}</tbody></table></section>
+      <tbody>{#each parts as p (p.id)}<tr><td><b>{p.name}</b>{p.count > 1 ? ` × ${p.count}` : ""}</td><td>{area(p.area_m2 * p.count)}</td><td>{[p.substrate.replaceAll("_", " "), p.condition, p.bare_mm ? `bare patches up to ${show("mm", p.bare_mm)}` : "", ...(p.features ?? []).map((x) => x.replaceAll("_", " "))].filter(Boolean).join(", ")}</td><td>{(p.must_survive ?? []).join(", ") || "nothing named"}</td><td>{p.damage || "none noted"}</td></tr>{/each}</tbody></table></section>
   <section><h3>Damage before work</h3>
     <ul class="found">{#each damage as r (r.entry_id)}<li>{#if r.photo_id}<Pinned id={r.photo_id} across={r.across_frac ?? 0.5} down={r.down_frac ?? 0.5} alt={`${r.part}: ${r.text}`} />{/if}
       <p><b>{r.part}.</b> {r.text}</p><p class="mute">{at(r.at)}{r.before_work ? "" : ", after work had begun"}</p></li>{:else}<li class="mute">None written down.</li>{/each}</ul></section>

@@ -1,7 +1,7 @@
 <script lang="ts">
   /** Survey: the parts as they were found, and the way to change them. */
   import type { JobPage } from "../../api/client";
-  import { area } from "../../lib/format";
+  import { area, show } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
   import Revise from "../survey/Revise.svelte";
   import Damage from "./Damage.svelte";
@@ -11,6 +11,8 @@
   let changing = $state(false);
   const parts = $derived(page.facts.parts.filter((p) => !p.retired));
   const retired = $derived(page.facts.parts.filter((p) => p.retired));
+  const found = (p: JobPage["facts"]["parts"][number]): string =>
+    [p.substrate.replaceAll("_", " "), p.condition, p.bare_mm ? `bare patches up to ${show("mm", p.bare_mm)}` : "", p.dark ? "a dark colour" : "", ...(p.features ?? []).map((x) => x.replaceAll("_", " "))].filter(Boolean).join(", ");
   const total = $derived(parts.reduce((s, p) => s + p.area_m2 * p.count, 0));
 </script>
 
@@ -25,7 +27,7 @@
       <tbody>
         {#each parts as p (p.id)}
           <tr><td><b>{p.name}</b>{p.count > 1 ? ` × ${p.count}` : ""}</td><td>{area(p.area_m2 * p.count)}{#if p.shape}<br /><span class="mute">{p.shape}</span>{/if}</td>
-            <td>{p.substrate.replaceAll("_", " ")}{p.condition ? `, ${p.condition}` : ""}</td>
+            <td>{found(p)}</td>
             <td>{(p.faces ?? []).map((f) => `${f.facing} ${area(f.area_m2)}`).join(", ") || "not split"}</td>
             <td>{(p.must_survive ?? []).join(", ") || "nothing named"}</td><td>{p.damage || "none noted"}</td></tr>
         {/each}
