@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from ..sheet import Sheet, pick_recoat
 from .findings import RULES, Finding, Stack, StackLayer, Survey
 from .preps import Prep, prepared
-from .rules import judge
+from .rules import in_order, judge
 from .surfaces import SUBSTRATES
 from .worklist import between, first, usual_layer
 
@@ -122,8 +122,10 @@ def legal_stacks(
 
         def grown(laid: tuple[StackLayer, ...]) -> Iterator[tuple[StackLayer, ...]]:
             stack = Stack(at, laid)  # noqa: B023
-            if any(True for r in lasting for _ in r.broken_by(stack)):
-                return
+            for i, r in enumerate(lasting):
+                if any(True for _ in r.broken_by(stack)):
+                    lasting.insert(0, lasting.pop(i))  # what stopped one is asked first of the next
+                    return
             if set(wanted) <= gives(laid):
                 told = {r.severity for r in of_finish for _ in r.broken_by(stack)}
                 if "stop" not in told:
@@ -185,7 +187,7 @@ def suggest(
     for other in also:
         legal = {tuple(x.sheet.material_id for x in laid) for _, laid in legal_stacks(other, shelf, wanted)}
         found = [c for c in found if _materials(c) in legal]
-    plain = [c for c in found if not _needless(c, found)]
+    plain = _needed(found)
     plain.sort(key=lambda c: (c.score, c.key))
     # Side by side stand stacks that differ in their finish; only then those that differ in their way.
     by_top: dict[str, Candidate] = {}
@@ -217,7 +219,9 @@ def _candidate(
     needs: Needs,
 ) -> Candidate:
     ground = path[-1].to if path else survey.substrate
-    findings = judge(replace(survey, substrate=ground), layers)
+    stack = Stack(replace(survey, substrate=ground), layers)
+    # No lasting stop speaks: it was searched for that. What may still speak is asked.
+    findings = in_order(f for r in RULES if r.severity != "stop" or r.of_finish for f in r.findings(stack))
     top = layers[-1].sheet
     lived = record.get(top.material_id)
     life_s = lived if lived is not None else top.claim.life_s if top.claim else None
@@ -270,22 +274,24 @@ def _doublings(years: float) -> float:
     return n
 
 
-def _needless(c: Candidate, found: Sequence[Candidate]) -> bool:
-    """Whether the same finish stands on fewer layers with no more warnings and no shorter life."""
+def _needed(found: Sequence[Candidate]) -> list[Candidate]:
+    """Without those whose finish stands on fewer of the same layers, with no more warnings."""
+    alike: dict[tuple[tuple[Prep, ...], str], list[tuple[int, tuple[str, ...]]]] = defaultdict(list)
+    for c in found:
+        alike[c.path, c.top].append((c.warns, _materials(c)))
 
     def within(short: tuple[str, ...], long: tuple[str, ...]) -> bool:
         rest = iter(long)
         return all(x in rest for x in short)
 
-    materials = _materials(c)
-    return any(
-        b.path == c.path
-        and len(b.layers) < len(c.layers)
-        and b.warns <= c.warns
-        and b.layers[-1].sheet.material_id == materials[-1]
-        and within(_materials(b), materials)
-        for b in found
-    )
+    out = []
+    for c in found:
+        warns, materials = c.warns, _materials(c)
+        if not any(
+            len(m) < len(materials) and w <= warns and within(m, materials) for w, m in alike[c.path, c.top]
+        ):
+            out.append(c)
+    return out
 
 
 def _materials(c: Candidate) -> tuple[str, ...]:

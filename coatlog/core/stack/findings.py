@@ -52,16 +52,17 @@ class StackLayer:
     extras: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
 class Stack:
-    """What the survey says, and the layers from the surface up."""
+    """What the survey says, and the layers from the surface up.  Laid out once: ninety rules read it."""
 
-    survey: Survey
-    layers: Sequence[StackLayer]
+    __slots__ = ("_joins", "_sheets", "_steps", "ground", "layers", "survey")
 
-    @property
-    def ground(self) -> Substrate:
-        return SUBSTRATES[self.survey.substrate]
+    def __init__(self, survey: Survey, layers: Sequence[StackLayer]) -> None:
+        self.survey, self.layers = survey, layers
+        self.ground: Substrate = SUBSTRATES[survey.substrate]
+        self._sheets = tuple((i, x.sheet) for i, x in enumerate(layers))
+        self._joins = tuple((i, a.sheet, b.sheet) for i, (a, b) in enumerate(itertools.pairwise(layers), 1))
+        self._steps = tuple((i, x.before) for i, x in enumerate(layers) if x.before is not None)
 
     @property
     def hull_metal(self) -> str:
@@ -79,30 +80,25 @@ class Stack:
         """Whether the shop was asked and does not have it."""
         return self.survey.has is not None and fact not in self.survey.has
 
-    def steps(self) -> Iterator[tuple[int, tuple[Done, ...]]]:
+    def steps(self) -> tuple[tuple[int, tuple[Done, ...]], ...]:
         """Position of a layer and the steps before it, where they are laid down."""
-        for i, x in enumerate(self.layers):
-            if x.before is not None:
-                yield i, x.before
+        return self._steps
 
-    def joins(self) -> Iterator[tuple[int, Sheet, Sheet]]:
+    def joins(self) -> tuple[tuple[int, Sheet, Sheet], ...]:
         """(position of the upper, lower, upper) of every pair of layers."""
-        for i, (lower, upper) in enumerate(itertools.pairwise(self.layers), 1):
-            yield i, lower.sheet, upper.sheet
+        return self._joins
 
-    def sheets(self) -> Iterator[tuple[int, Sheet]]:
-        for i, x in enumerate(self.layers):
-            yield i, x.sheet
+    def sheets(self) -> tuple[tuple[int, Sheet], ...]:
+        """Position and sheet of every layer."""
+        return self._sheets
 
-    def first(self) -> Iterator[Sheet]:
+    def first(self) -> tuple[Sheet, ...]:
         """The sheet that touches the ground, if any."""
-        for x in self.layers[:1]:
-            yield x.sheet
+        return (self._sheets[0][1],) if self._sheets else ()
 
-    def top(self) -> Iterator[tuple[int, Sheet]]:
+    def top(self) -> tuple[tuple[int, Sheet], ...]:
         """Position and sheet of the finish, if any."""
-        for x in self.layers[-1:]:
-            yield len(self.layers) - 1, x.sheet
+        return self._sheets[-1:]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -21,6 +21,8 @@ _THINNERS = ("alcohol", "water", "cellulose_thinner")
 def _poured(s: Stack, *slips: str) -> Iterator[tuple[int, str]]:
     """Where one of these is poured into a material that reacts and does not name it itself."""
     for i, x in enumerate(s.layers):
+        if not x.extras:
+            continue
         own = " ".join(c.name.lower() for c in x.sheet.components)
         carries_water = any(c.water_frac > 0 for c in x.sheet.components)
         for extra in x.extras:
