@@ -38,6 +38,8 @@
   const y = $derived((um: number): number => base - um * k);
   const coats = $derived(planned.filter((t) => t.kind === "coat" && !t.locked).toSorted((a, b) => a.start_at - b.start_at));
   const unmask = $derived(planned.find((t) => t.kind === "unmask"));
+  /** Steps stand as boxes on the ground, as wide as they take. */
+  const steps = $derived(planned.filter((t) => t.kind === "step").map((t) => ({ key: t.key, x: scale.x(Math.max(t.start_at, now)), to: scale.x(t.end_at), name: t.label.slice(t.label.indexOf(", ") + 2) })).filter((s) => s.to > s.x));
   const total = $derived(films.reduce((sum, f) => sum + (f.dry_um?.likely ?? 0), 0));
 
   type Body = { points: string; texture: string; top: string; planned: boolean };
@@ -165,6 +167,7 @@
     if (closes?.to_at && closes.to_at > now && coats.length && !clash) {
       out.push({ x: scale.x(closes.to_at), y: 14, text: `closes ${when(closes.to_at, now)}`, anchor: "end", rank: 1 });
     }
+    for (const s of steps) if (s.to - s.x > 7.2 * s.name.length) out.push({ x: s.x, y: base - 11, text: s.name, anchor: "start", rank: 3 });
     if (unmask) out.push({ x: scale.x(unmask.start_at) - 4, y: 14, text: `tape off ${when(unmask.start_at, now)}`, anchor: "end", rank: 2 });
     for (const g of gates) {
       if (g.at > scale.from && g.at < scale.to) out.push({ x: scale.x(g.at) + 4, y: 27, text: g.name, anchor: "start", rank: 3 });
@@ -197,6 +200,9 @@
   {#each skins as s (s.key)}
     <polygon points={s.points} fill={`url(#p-${s.state})`} stroke="var(--skin-line)" stroke-width={s.planned ? 0.8 : 1.2} opacity={s.planned ? 0.9 : 1} />
     {#if s.glint}<path d={s.glint} stroke="var(--wet-glint)" stroke-width="1.6" stroke-dasharray="9 3" fill="none" />{/if}
+  {/each}
+  {#each steps as s (s.key)}
+    <rect x={s.x} y={base - 7} width={Math.max(1.5, s.to - s.x - 1)} height="7" fill="var(--field)" stroke="var(--ink)" stroke-width="1"><title>{s.name}</title></rect>
   {/each}
   {#if bracket}
     <path d={`M${bracket.x0} 25V17H${bracket.x1}V25`} fill="none" stroke="var(--ink)" stroke-width="2" />

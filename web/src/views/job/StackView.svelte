@@ -28,6 +28,11 @@
     return `${w.tacky ? "only while tacky, " : ""}${w.from_s ? duration(w.from_s) : "at once"} ${to} at ${show("degc", w.at_degc, 0)}`;
   }
   const group = $derived(/steel|aluminium|galvanised|chrome/.test(part.substrate) ? "metal" : /fibre|gelcoat|plastic|vinyl|leather|fabric|polyolefin|acrylic/.test(part.substrate) ? "plastic" : "paint");
+  const choices = $derived(page.facts.choices ?? {});
+  const asked = $derived([
+    (choices.wanted ?? "").replaceAll(" ", ", "), choices.life_s ? `to last ${duration(Number(choices.life_s))}` : "",
+    choices.ready_s ? `in use within ${duration(Number(choices.ready_s))}` : "", choices.prep ? `prepared: ${choices.prep.replaceAll("_", " ").replaceAll("+", ", then ")}` : "",
+  ].filter(Boolean));
   const overruled = $derived(page.facts.overrules ?? []);
 </script>
 
@@ -38,6 +43,7 @@
     <section class="figure"><LayerSection layers={shown} substrate={part.substrate.replaceAll("_", " ")} group={group} joins={joins.filter((j) => !j.same)} /></section>
     <aside>
       {#if session.mayWrite}<div><button class="btn small" onclick={() => (changing = true)}>Change the stack</button></div>{/if}
+      {#if asked.length}<h2>Asked for</h2><p>{asked.join("; ")}.</p>{/if}
       <h2>At the joins</h2>
       {#each joins as j (j.number)}
         <p><b>{j.number}. {j.same ? `${j.lowerSheet.name} on itself` : `${j.upperSheet.name} over ${j.lowerSheet.name.toLowerCase()}`}.</b>
