@@ -31,7 +31,6 @@ __all__ = [
 
 #: What a job's choice `steps` says where its steps are planned like its coats.
 PLANNED = "planned"
-_ON_THE_SURFACE = ("clean", "strip", "abrade")
 
 
 def plans_steps(facts: Facts) -> bool:
@@ -103,19 +102,24 @@ def tick(ticked: Iterable[tuple[str, bool]]) -> Mapping[str, bool]:
     """What stands of checks ticked and failed, told in order, by key.
 
     A check that fails takes back what was ticked after its step on the same surface: what was wiped
-    before it was abraded again is to be wiped again.  Tape stays where it is.
+    before it was abraded again is to be wiped again.  Tape stays where it is, and a list of ports that
+    is not whole takes no cleaning back.
     """
     held: dict[str, bool] = {}
     for key, right in ticked:
         held[key] = right
-        if right:
+        at, failed, n = _place(key)
+        if right or not _on_the_surface(failed):
             continue
-        at, _, n = _place(key)
         for other in [k for k, v in held.items() if v]:
             there, step, i = _place(other)
-            if there == at and i > n and step in STEPS and STEPS[step].kind in _ON_THE_SURFACE:
+            if there == at and i > n and _on_the_surface(step):
                 del held[other]
     return held
+
+
+def _on_the_surface(step: str) -> bool:
+    return step in STEPS and STEPS[step].kind in ("clean", "strip", "abrade")
 
 
 def _place(key: str) -> tuple[str, str, int]:
