@@ -13,6 +13,7 @@ from coatlog.core.codec import from_plain, to_plain
 from coatlog.core.compare import Summary, summarise
 from coatlog.core.errors import CoreError
 from coatlog.core.run.facts import Face, Facts, Layer, Part, make_facts
+from coatlog.core.run.joblist import survey_of
 from coatlog.core.sheet import FINISHES, Sheet
 from coatlog.core.stack.builder import Needs, Suggestion, suggest
 from coatlog.core.stack.preps import path_of
@@ -109,20 +110,8 @@ def surveys_of(
     shop: Shop, parts: Sequence[PartDraft | Part], place: Place | None = None
 ) -> tuple[Survey, ...]:
     """What is known of the parts, each different one once.  `place`: where they are coated."""
-    return tuple(
-        dict.fromkeys(
-            Survey(
-                substrate=p.substrate,
-                must_survive=p.must_survive,
-                features=p.features,
-                bare_mm=p.bare_mm,
-                dark=p.dark,
-                outdoors=place is not None and place.outdoors,
-                has=None if shop.has is None else tuple(shop.has),
-            )
-            for p in parts
-        )
-    )
+    outdoors = place is not None and place.outdoors
+    return tuple(dict.fromkeys(survey_of(p, shop.has, outdoors=outdoors) for p in parts))
 
 
 def _prepared(survey: Survey, prep: str, stack: Sequence[StackLayer]) -> tuple[Survey, Sequence[StackLayer]]:

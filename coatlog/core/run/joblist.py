@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
+from typing import Protocol
 
 from ..sheet import Sheet
 from ..stack.findings import StackLayer, Survey
@@ -38,14 +39,30 @@ def plans_steps(facts: Facts) -> bool:
     return facts.choices.get("steps") == PLANNED
 
 
-def survey_of(part: Part, has: Sequence[str] | None = None) -> Survey:
-    """What is known of a part, in the words of the rules.  `has`: see Survey."""
+class Surveyed(Protocol):
+    """A part as a survey says it, frozen or still being written down."""
+
+    @property
+    def substrate(self) -> str: ...
+    @property
+    def must_survive(self) -> tuple[str, ...]: ...
+    @property
+    def features(self) -> tuple[str, ...]: ...
+    @property
+    def bare_mm(self) -> float | None: ...
+    @property
+    def dark(self) -> bool: ...
+
+
+def survey_of(part: Surveyed, has: Sequence[str] | None = None, *, outdoors: bool = False) -> Survey:
+    """What is known of a part, in the words of the rules.  `has`, `outdoors`: see Survey."""
     return Survey(
         substrate=part.substrate,
         must_survive=part.must_survive,
         features=part.features,
         bare_mm=part.bare_mm,
         dark=part.dark,
+        outdoors=outdoors,
         has=None if has is None else tuple(has),
     )
 

@@ -82,7 +82,7 @@
     <div class="scroll"><table>
       <thead><tr><th>What</th><th>About</th><th>For</th><th>Buy</th></tr></thead>
       <tbody>{#each answer.aids as a (a.sheet_id)}
-        <tr><td><b>{a.name}</b></td><td>{amount(a)} <WhyNote why={a.why} /></td><td>{a.steps.join(", ")}{a.dwell_s ? `; works ${duration(a.dwell_s)}` : ""}{#each a.hazards as h (h)}<span class="haz">{h}</span>{/each}</td>
+        <tr><td><b>{a.name}</b></td><td>{amount(a)} <WhyNote why={a.why} /></td><td>{a.steps.join("; ")}{a.dwell_s ? `; works ${duration(a.dwell_s)}` : ""}{#each a.hazards as h (h)}<span class="haz">{h}</span>{/each}</td>
           <td>{#each a.purchase?.lines ?? [] as x, i (x.name)}{i ? ", " : ""}<b>{x.count}</b> × {x.name}{/each}{a.purchase?.cost == null ? "" : `, ${money(a.purchase.cost)}`}</td></tr>
       {/each}</tbody></table></div>
   {/if}
