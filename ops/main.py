@@ -25,16 +25,16 @@ def main(words: list[str]) -> int:
         from .serve import start
 
         return start()
-    from . import backup, checks
+    from . import backup, tasks
 
     verbs = {
         "backup": backup.backup,
         "restore": backup.restore,
-        "test": checks.test,
-        "check": checks.check,
-        "shots": checks.shots,
-        "bench": checks.bench,
-        "schema": checks.schema,
+        "test": tasks.test,
+        "check": tasks.check,
+        "shots": tasks.shots,
+        "bench": tasks.bench,
+        "schema": tasks.schema,
     }
     if verb in verbs:
         try:

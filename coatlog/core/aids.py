@@ -7,11 +7,11 @@ from dataclasses import dataclass
 
 from .quantity import Purchase, buy
 from .run.facts import Facts
-from .run.joblist import job_work
+from .run.step_list import job_work
 from .sheet import Pack, Sheet
 from .stack.preps import path_of
+from .stack.step_sequence import Work
 from .stack.surfaces import SUBSTRATES, Substrate
-from .stack.worklist import Work
 from .why import Why
 
 __all__ = ["AidNeed", "Lack", "aids_of"]

@@ -10,7 +10,7 @@ from typing import Any
 from coatlog.core.mix import cup_for_total
 from coatlog.core.run.amounts import coat_ml
 from coatlog.core.run.facts import Facts
-from coatlog.core.run.joblist import before_coat, job_work
+from coatlog.core.run.step_list import before_coat, job_work
 from coatlog.core.sheet import Sheet
 from coatlog.jobs.models import Job
 from coatlog.jobs.photos import take_photo

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from coatlog.core.run.joblist import PLANNED
+from coatlog.core.run.facts import PLANNED
 from coatlog.core.sheet import Sheet
 from coatlog.jobs.services import LayerDraft, PartDraft, create_job
 from coatlog.shop.models import Member, Place

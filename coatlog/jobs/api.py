@@ -15,14 +15,14 @@ from coatlog.core.area import SHAPES, area_of
 from coatlog.core.compare import Summary
 from coatlog.core.run.facts import Face
 from coatlog.core.sheet import FINISH_GROUPS, FINISHES
+from coatlog.core.stack.alternatives import Alternative, alternatives_for
 from coatlog.core.stack.builder import Needs, Rejected
-from coatlog.core.stack.checks import CHECKS, Check
 from coatlog.core.stack.preps import PREPS, path_words
+from coatlog.core.stack.quick_looks import CHECKS, Check
 from coatlog.core.stack.rules import Finding
-from coatlog.core.stack.schools import School, schools_for
+from coatlog.core.stack.step_sequence import Work, step_sequence
 from coatlog.core.stack.surfaces import EXPOSURE_GROUPS, EXPOSURES, FEATURES, SUBSTRATES
 from coatlog.core.stack.templates import TEMPLATES, Template
-from coatlog.core.stack.worklist import Work, worklist
 from coatlog.core.why import Figure
 from coatlog.errors import Refused
 from coatlog.shop import clock
@@ -114,7 +114,7 @@ class SuggestOut(Schema):
     legal: int
     rejected: list[Rejected]
     missing: str
-    schools: list[School]
+    alternatives: list[Alternative]
 
 
 class JudgeOut(Schema):
@@ -252,14 +252,14 @@ def suggested(shop: Shop, data: SuggestIn, record: Mapping[str, int]) -> Suggest
                 air_fed=c.air_fed,
                 misses=list(c.misses),
                 score=c.score,
-                work=list(worklist(survey, c.path, c.layers)),
+                work=list(step_sequence(survey, c.path, c.layers)),
             )
             for c in found.best
         ],
         legal=found.legal,
         rejected=list(found.rejected),
         missing=found.missing,
-        schools=list(schools_for(survey, [x.sheet for c in found.best for x in c.layers])),
+        alternatives=list(alternatives_for(survey, [x.sheet for c in found.best for x in c.layers])),
     )
 
 

@@ -13,13 +13,13 @@ from coatlog.core.codec import from_plain, to_plain
 from coatlog.core.compare import Summary, summarise
 from coatlog.core.errors import CoreError
 from coatlog.core.run.facts import Face, Facts, Layer, Part, make_facts
-from coatlog.core.run.joblist import survey_of
 from coatlog.core.sheet import FINISHES, Sheet
 from coatlog.core.stack.builder import Needs, Suggestion, suggest
+from coatlog.core.stack.findings import survey_of
 from coatlog.core.stack.preps import path_of
 from coatlog.core.stack.rules import Finding, StackLayer, Survey, in_order, judge
+from coatlog.core.stack.step_sequence import with_steps
 from coatlog.core.stack.surfaces import EXPOSURES, FEATURES, SUBSTRATES
-from coatlog.core.stack.worklist import with_steps
 from coatlog.errors import NotFound, NotPermitted, Refused, Stopped
 from coatlog.shelf.services import latest_sheets, prices_of, sheets_by_id
 from coatlog.shop.models import Member, Place, Shop

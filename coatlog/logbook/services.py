@@ -134,8 +134,13 @@ def _store_one(member: Member, shop: Shop, d: Draft, sent_at: int, now: int) -> 
     except CoreError as refusal:
         text = f"{refusal.field}: {refusal.given!r} given, expected {refusal.expected}"
         return Outcome(id=d.id, result="refused", why=text[:400], field=refusal.field)
+    if d.at_from != "tap" and d.at > now + SKEW_IGNORED_S:
+        text = f"at: {d.at} given, expected a time that has come"
+        return Outcome(id=d.id, result="refused", why=text, field="at")
     skew = now - sent_at
     shifts = d.at_from == "tap" and abs(skew) > SKEW_IGNORED_S
+    # A device whose clock is a second ahead: nothing is true later than it was received.
+    at_true = min(d.at + skew if shifts else d.at, now)
     shop.entry_seq += 1
     LogEntry.objects.create(
         shop=shop,
@@ -146,7 +151,7 @@ def _store_one(member: Member, shop: Shop, d: Draft, sent_at: int, now: int) -> 
         v=d.v,
         at=d.at,
         at_from=d.at_from,
-        at_true=d.at + skew if shifts else d.at,
+        at_true=at_true,
         skew_s=skew,
         sent_at=sent_at,
         received_at=now,

@@ -13,8 +13,8 @@ from pydantic import Field
 
 from coatlog.core.codec import to_plain
 from coatlog.core.plan.explain import Change, changes
-from coatlog.core.plan.leave import StopPoint, stop_points
 from coatlog.core.plan.plan import Plan
+from coatlog.core.plan.stopping import StopPoint, stop_points
 from coatlog.core.run.facts import Facts
 from coatlog.core.run.states import Clock, JobState
 from coatlog.core.run.view import View, view
@@ -29,11 +29,11 @@ from coatlog.shop.hours import open_intervals
 from coatlog.shop.models import Member
 
 from . import projection, services
-from .floor import floor_of
-from .heads import JobHead, job_head
 from .models import DUE_AHEAD_S, JobProjection
 from .pages import AirNow, MixPage, RibbonPoint, air_now, mix_page, ribbon
 from .reflow import fresh_plans
+from .shop_problem import floor_of
+from .summaries import JobHead, job_head
 
 router = Router()
 MAX_ENTRIES = 200

@@ -12,8 +12,8 @@ from ninja import Router, Schema
 
 from coatlog.core.climate import dew_margin
 from coatlog.core.run.facts import Facts
-from coatlog.core.run.joblist import job_work
 from coatlog.core.run.states import Film, JobState
+from coatlog.core.run.step_list import job_work
 from coatlog.jobs.models import Job
 from coatlog.jobs.services import latest_facts
 from coatlog.logbook.models import LogEntry

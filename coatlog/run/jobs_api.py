@@ -21,8 +21,8 @@ from coatlog.shop import clock
 from coatlog.shop.auth import member_of
 
 from . import projection, services
-from .heads import JobHead, job_head
 from .models import JobProjection
+from .summaries import JobHead, job_head
 
 router = Router()
 MAX_JOBS = 200

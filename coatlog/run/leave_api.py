@@ -9,8 +9,8 @@ from django.http import HttpRequest
 from ninja import Query, Router, Schema
 from pydantic import Field
 
-from coatlog.core.plan.leave import PartLeft, finish_before, next_opening
 from coatlog.core.plan.plan import Task
+from coatlog.core.plan.stopping import PartLeft, finish_before, next_opening
 from coatlog.core.run.facts import Facts
 from coatlog.jobs.models import Job
 from coatlog.shop import clock
@@ -19,7 +19,7 @@ from coatlog.shop.hours import open_intervals
 from coatlog.shop.models import Shop
 
 from . import services
-from .floor import Floor, floor_of
+from .shop_problem import Floor, floor_of
 
 router = Router()
 USUAL_S = 3600  # where the shop is closed and nobody says how long

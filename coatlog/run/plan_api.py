@@ -11,16 +11,16 @@ from pydantic import Field
 
 from coatlog.core.plan.explain import Change, changes
 from coatlog.core.plan.plan import Conflict, Plan, Wishes, slice_of
-from coatlog.core.plan.ways import WayOut
+from coatlog.core.plan.remedies import WayOut
 from coatlog.errors import NotPermitted, Refused
 from coatlog.shop import clock
 from coatlog.shop.auth import member_of
 
 from . import planning, services
 from .calendar import plan_calendar
-from .floor import floor_of
 from .models import JobProjection
 from .reflow import fresh_plans, reflow
+from .shop_problem import floor_of
 
 router = Router()
 AHEAD_S = 400 * 86400

@@ -18,18 +18,18 @@ from coatlog.core.plan.layout import lay_out
 from coatlog.core.plan.orders import cost, legal
 from coatlog.core.plan.plan import Plan, Wishes, slice_of
 from coatlog.core.plan.problem import Problem
+from coatlog.core.plan.remedies import WayOut, late, ways_out
 from coatlog.core.plan.solver import as_late, solve
-from coatlog.core.plan.ways import WayOut, late, ways_out
 from coatlog.errors import NotPermitted, Refused
 from coatlog.jobs.models import Job
 from coatlog.logbook.services import Draft
 from coatlog.shop import clock
 from coatlog.shop.models import Member
 
-from . import log
-from .floor import Floor, floor_of
+from . import posting
 from .models import PlanDoc
 from .reflow import laid_from_now, with_lateness
+from .shop_problem import Floor, floor_of
 
 __all__ = ["WhatIf", "follow_dates", "mend", "move_task", "plan_shop", "ways_for", "what_if"]
 
@@ -100,9 +100,11 @@ def _adopt(member: Member, floor: Floor, p: Problem, plan: Plan, reason: str) ->
             defaults={"doc": to_plain(share), "log_seq": s.state.through_seq, "made_at": now},
         )
         body: dict[str, object] = {"plan_id": share.id, "reason": reason[:200], "changed": moved[:20]}
-        drafts.append(log.server_draft(s.job, "plan_adopted", body, now, more=len(drafts), group_id=group))
+        drafts.append(
+            posting.server_draft(s.job, "plan_adopted", body, now, more=len(drafts), group_id=group)
+        )
     if drafts:
-        log.post(member, drafts, sent_at=now)
+        posting.post(member, drafts, sent_at=now)
 
 
 def mend(member: Member) -> None:

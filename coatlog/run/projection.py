@@ -16,7 +16,7 @@ from coatlog.core.run.timeline import Climate, Reading, Timeline
 from coatlog.core.run.view import cured_at, next_due_at, view
 from coatlog.jobs.models import Job
 from coatlog.jobs.services import facts_of
-from coatlog.logbook.climate import climate_of
+from coatlog.logbook.readings import climate_of
 from coatlog.logbook.services import entries_of_job, to_core
 
 from .models import JobProjection, PlanDoc

@@ -9,7 +9,7 @@ from uuid import UUID
 from django.http import HttpRequest
 from ninja import Router, Schema
 
-from coatlog.core.run.service import PartService
+from coatlog.core.run.in_service import PartService
 from coatlog.jobs.models import FactsDoc
 from coatlog.shop import clock
 from coatlog.shop.auth import member_of

@@ -15,8 +15,8 @@ from coatlog.core.plan.problem import Problem
 from coatlog.core.plan.solver import solve
 from coatlog.shop.models import Shop
 
-from .floor import Floor, floor_of
 from .models import JobProjection
+from .shop_problem import Floor, floor_of
 
 __all__ = ["fresh_plans", "laid_from_now", "reflow", "with_lateness"]
 

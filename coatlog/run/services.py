@@ -16,7 +16,7 @@ from coatlog.logbook.services import Draft, Outcome
 from coatlog.shop import clock
 from coatlog.shop.models import Member, Place
 
-from . import log
+from . import posting
 from .models import JobProjection
 from .planning import mend, plan_shop
 from .projection import full_replay, project
@@ -57,7 +57,7 @@ def refresh_place(place: Place, *, now: int) -> int:
 
 def post_entries(member: Member, drafts: list[Draft], *, sent_at: int) -> list[Outcome]:
     """Store entries; where one breaks a window or a deadline, another order is looked for and adopted."""
-    posted = log.post(member, drafts, sent_at=sent_at)
+    posted = posting.post(member, drafts, sent_at=sent_at)
     if posted.broken and any(o.result == "stored" for o in posted.outcomes):
         mend(member)
     return posted.outcomes
@@ -96,7 +96,9 @@ def log_overrules(member: Member, job: Job, overrules: Iterable[OverruleDraft]) 
     now = clock.now()
     for o in overrules:
         body: dict[str, object] = {"rule_id": o.rule_id, "subject": "stack", "reason": o.reason}
-        (outcome,) = log.post(member, [log.server_draft(job, "overruled", body, now)], sent_at=now).outcomes
+        (outcome,) = posting.post(
+            member, [posting.server_draft(job, "overruled", body, now)], sent_at=now
+        ).outcomes
         if outcome.result != "stored":
             raise Refused(outcome.why)
 
@@ -104,8 +106,8 @@ def log_overrules(member: Member, job: Job, overrules: Iterable[OverruleDraft]) 
 def adopt_facts(member: Member, job: Job, facts: Facts, *, reason: str = "job created") -> None:
     """Adopt facts by an entry."""
     now = clock.now()
-    draft = log.server_draft(job, "facts_adopted", {"facts_id": facts.id, "reason": reason[:200]}, now)
-    (outcome,) = log.post(member, [draft], sent_at=now).outcomes
+    draft = posting.server_draft(job, "facts_adopted", {"facts_id": facts.id, "reason": reason[:200]}, now)
+    (outcome,) = posting.post(member, [draft], sent_at=now).outcomes
     if outcome.result != "stored":
         raise Refused(outcome.why)
 

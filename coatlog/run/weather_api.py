@@ -18,9 +18,9 @@ from coatlog.core.windows import CoatWindow, Hour, Need, find_windows, judge_hou
 from coatlog.devices.forecast import SimulatedForecast
 from coatlog.devices.probe import SimulatedProbe
 from coatlog.errors import NotFound, NotPermitted, Refused
-from coatlog.logbook.climate import add_probe_reading
 from coatlog.logbook.imports import import_weather, take_forecast
 from coatlog.logbook.models import WeatherImport
+from coatlog.logbook.readings import add_probe_reading
 from coatlog.logbook.weather_files import Manner
 from coatlog.shelf.services import sheets_by_id
 from coatlog.shop import clock
@@ -28,7 +28,7 @@ from coatlog.shop.auth import member_of
 from coatlog.shop.models import Member, Place
 
 from . import services
-from .outdoors import hours_of
+from .weather_windows import hours_of
 
 router = Router()
 

@@ -10,10 +10,10 @@ from ninja import Router, Schema
 
 from coatlog.core.codec import from_plain
 from coatlog.core.run.entries import DamageFound
-from coatlog.core.run.joblist import job_work
+from coatlog.core.run.step_list import job_work
+from coatlog.core.stack.alternatives import Alternative, alternatives_for
 from coatlog.core.stack.preps import path_of
-from coatlog.core.stack.schools import School, schools_for
-from coatlog.core.stack.worklist import Work
+from coatlog.core.stack.step_sequence import Work
 from coatlog.jobs.api import SuggestIn, SuggestOut, suggested
 from coatlog.jobs.services import latest_facts, surveys_of
 from coatlog.shop import clock
@@ -41,7 +41,7 @@ class PartWork(Schema):
     prep: list[str]
     steps: list[WorkOut]
     waits_for: str
-    schools: list[School]
+    alternatives: list[Alternative]
 
 
 def _alike(a: list[WorkOut], b: list[WorkOut]) -> bool:
@@ -86,7 +86,7 @@ def get_work(request: HttpRequest, job_id: UUID) -> list[PartWork]:
                 prep=[p.name for p in path],
                 steps=steps,
                 waits_for="" if failed is None else failed.if_failed or f"{failed.name}: do it again.",
-                schools=list(schools_for(surveys_of(member.shop, [part])[0], sheets)),
+                alternatives=list(alternatives_for(surveys_of(member.shop, [part])[0], sheets)),
             )
         )
     return out

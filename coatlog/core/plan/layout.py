@@ -13,9 +13,9 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 
+from .placement import FAR, Mark, Push, Walk, blocked_tasks, count_tasks
 from .plan import Conflict, Plan, PlannedBatch
 from .problem import Link, Problem, link_windows
-from .walk import FAR, Mark, Push, Walk, blocked_tasks, count_tasks
 
 __all__ = [
     "MAX_PASSES",

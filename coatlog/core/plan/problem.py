@@ -13,7 +13,7 @@ from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from ..drying import Pace
-from ..run.ripening import reach_max, reach_min
+from ..run.recoat_windows import reach_max, reach_min
 from ..run.timeline import Timeline
 
 __all__ = ["Bay", "Edge", "Interval", "Link", "Pot", "Problem", "TaskKind", "ToDo", "link_windows", "merge"]

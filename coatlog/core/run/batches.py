@@ -6,17 +6,17 @@ import dataclasses
 
 from ..mix import pot_points
 from ..why import computed
+from .accumulator import Accumulator, BatchRecord, CoatRecord
 from .amounts import coat_ml
 from .facts import Facts
-from .records import BatchRecord, Builder, CoatRecord
-from .ripening import reach_max, sheet_pace
+from .recoat_windows import reach_max, sheet_pace
 from .states import Batch, Clock, PouredPart
 from .timeline import Timeline
 
 __all__ = ["freeze_batch", "pot_clock"]
 
 
-def freeze_batch(b: Builder, record: BatchRecord, air: Timeline) -> Batch:
+def freeze_batch(b: Accumulator, record: BatchRecord, air: Timeline) -> Batch:
     facts = b.facts
     sheet = next((f.sheets[record.sheet_id] for f in b.known.values() if record.sheet_id in f.sheets), None)
     density: dict[str, float] = {c.role: c.density_g_per_ml for c in sheet.components} if sheet else {}

@@ -3,16 +3,21 @@
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass, field
+from collections.abc import Container, Mapping
+from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
-from ..codec import content_id, from_plain, to_plain
+from ..codec import LATER, content_id, from_plain, to_plain
 from ..errors import Underspecified, require
 from ..sheet import Recoat, Sheet, pick_recoat
-from .manner import angles
+from ..stack.findings import StackLayer, survey_of
+from ..stack.frozen_steps import same_ids, steps_for
+from ..stack.step_sequence import Work
+from .spray_pattern import angles
 
 __all__ = [
     "METHODS",
+    "PLANNED",
     "Face",
     "Facing",
     "Facts",
@@ -20,7 +25,9 @@ __all__ = [
     "Layer",
     "Method",
     "Part",
+    "PartSteps",
     "make_facts",
+    "step_lists",
 ]
 
 
@@ -140,8 +147,24 @@ class Join:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class PartSteps:
+    """The step list of parts that are worked alike, in working order."""
+
+    part_ids: tuple[str, ...]
+    works: tuple[Work, ...]
+
+
+#: What a job's choice `steps` says where its steps are planned like its coats.
+PLANNED = "planned"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Facts:
-    """What a job is.  `id` is the hash of all the rest."""
+    """What a job is.  `id` is the hash of all the rest.
+
+    `steps`: the step lists, frozen with the job.  Facts from before there were any carry none; what
+    stands for them is kept beside them, see `step_lists`.
+    """
 
     id: str = ""
     job_id: str
@@ -153,6 +176,16 @@ class Facts:
     methods: dict[str, Method]
     choices: dict[str, str] = field(default_factory=dict)
     overrules: tuple[str, ...] = ()
+    steps: tuple[PartSteps, ...] = field(default=(), metadata=LATER)
+
+    @property
+    def plans_steps(self) -> bool:
+        """Whether the plan holds the steps of this job, or its coats alone."""
+        return self.choices.get("steps") == PLANNED
+
+    def steps_of(self, part_id: str) -> tuple[Work, ...]:
+        """The step list of a part in working order."""
+        return next((s.works for s in self.steps if part_id in s.part_ids), ())
 
     def part(self, part_id: str) -> Part:
         return next(p for p in self.parts if p.id == part_id)
@@ -188,8 +221,17 @@ def make_facts(
     sheets: dict[str, Sheet],
     choices: dict[str, str] | None = None,
     overrules: tuple[str, ...] = (),
+    before: Facts | None = None,
+    taken: Mapping[str, Container[str]] | None = None,
 ) -> Facts:
-    """Freeze a job's facts, with joins picked from the sheets.
+    """Freeze a job's facts, with joins picked from the sheets and the step list of each part.
+
+    Parameters
+    ----------
+    before : Facts
+        The version these facts take the place of: a step that stays keeps its id.
+    taken : mapping
+        By part, the ids steps had in any version: none of them is given to another step.
 
     Raises OutOfRange or Underspecified naming the part or layer.
     """
@@ -227,7 +269,45 @@ def make_facts(
         choices=choices or {},
         overrules=overrules,
     )
+    facts = replace(facts, steps=step_lists(facts, before, taken or {}))
     # Through the codec first: a whole number given for a fraction must not change the hash.
     plain: dict[str, Any] = to_plain(from_plain(Facts, to_plain(facts)))
     plain.pop("id")
     return from_plain(Facts, {**plain, "id": content_id(plain)})
+
+
+def step_lists(
+    facts: Facts,
+    before: Facts | None = None,
+    taken: Mapping[str, Container[str]] | None = None,
+    *,
+    by_place: bool = False,
+) -> tuple[PartSteps, ...]:
+    """The step lists of facts as they would be frozen today; a retired part keeps the one it had.
+
+    `by_place`: for facts from before lists were frozen.  Their ticks name a step by its place in the
+    list, so that place becomes its id.
+    """
+    by_works: dict[tuple[Work, ...], list[str]] = {}
+    for part in facts.parts:
+        was = before.steps_of(part.id) if before is not None else ()
+        works = was
+        if not part.retired:
+            works = _listed(facts, part, mask_over_tacky=by_place)
+            if not by_place:
+                ids = [x.id for x in facts.layers_of(part.id)]
+                had = before is not None and any(p.id == part.id for p in before.parts)
+                ids_before = [x.id for x in before.layers_of(part.id)] if had and before else []
+                works = same_ids(works, ids, was, ids_before, (taken or {}).get(part.id, ()))
+        if works:
+            by_works.setdefault(works, []).append(part.id)
+    return tuple(PartSteps(part_ids=tuple(ids), works=works) for works, ids in by_works.items())
+
+
+def _listed(facts: Facts, part: Part, *, mask_over_tacky: bool) -> tuple[Work, ...]:
+    layers = [
+        StackLayer(sheet=facts.sheets[x.sheet_id], coats=x.coats, target_um=x.target_um)
+        for x in facts.layers_of(part.id)
+    ]
+    area_m2 = part.area_m2 * part.count
+    return steps_for(survey_of(part), layers, facts.choices, area_m2, mask_over_tacky=mask_over_tacky)

@@ -8,17 +8,16 @@ from typing import Any
 
 from ..film import dry_film_from_draw
 from ..sheet import Recoat, Sheet
+from ..stack.step_sequence import Work
 from ..stack.surfaces import SUBSTRATES
-from ..stack.worklist import Work
 from ..why import Why, computed
+from .accumulator import Accumulator, CoatRecord
 from .amounts import coat_ml, planned_dry_um, planned_wet, sheet_solids_frac
 from .batches import freeze_batch, pot_clock
 from .facts import Facts, Layer, Part
-from .joblist import after_coats, before_coat, plans_steps, tick, work_on
-from .manner import manner
-from .records import Builder, CoatRecord
-from .ripening import Opening, film_spans, openings, part_gates, sheet_pace
-from .service import freeze_service
+from .in_service import freeze_service
+from .recoat_windows import Opening, film_spans, openings, part_gates, sheet_pace
+from .spray_pattern import manner
 from .states import (
     Clock,
     Cue,
@@ -30,6 +29,8 @@ from .states import (
     NextTask,
     PartState,
 )
+from .step_list import after_coats, before_coat, tick
+from .task_key import TaskKey
 from .timeline import Climate, Timeline
 
 __all__ = ["freeze_job"]
@@ -37,7 +38,7 @@ __all__ = ["freeze_job"]
 BARE_METAL_S = 4 * 3600  # common practice, no published source
 
 
-def freeze_job(b: Builder, climate: Climate, *, now_ref: int) -> dict[str, Any]:
+def freeze_job(b: Accumulator, climate: Climate, *, now_ref: int) -> dict[str, Any]:
     """Everything of a JobState that is computed.  `now_ref` is the time of the last entry."""
     if b.facts is None:
         return {"parts": (), "batches": (), "clocks": (), "next": (), "cues": (), "flags": tuple(b.flags)}
@@ -78,7 +79,7 @@ def freeze_job(b: Builder, climate: Climate, *, now_ref: int) -> dict[str, Any]:
 class _Airs:
     """One timeline a place, and one of its own for a part whose surface was measured."""
 
-    def __init__(self, b: Builder, climate: Climate) -> None:
+    def __init__(self, b: Accumulator, climate: Climate) -> None:
         self._b, self._climate = b, climate
         self._made: dict[tuple[str, str | None], Timeline] = {}
 
@@ -108,7 +109,7 @@ class _Frozen:
 class _PartFreezer:
     """One part: slots, films, what is due, gates, clocks, next task and cues."""
 
-    def __init__(self, b: Builder, part: Part, airs: _Airs, records: list[CoatRecord]) -> None:
+    def __init__(self, b: Accumulator, part: Part, airs: _Airs, records: list[CoatRecord]) -> None:
         assert b.facts is not None
         self.b, self.facts, self.part = b, b.facts, part
         self.air = airs.of_part(part)
@@ -119,10 +120,12 @@ class _PartFreezer:
             if part.id in part_ids and i >= b.failed.get((part.id, step), 0)  # failed later: not done
         ]
         self.layers = self.facts.layers_of(part.id)
-        self.checks = dict(tick((key, held) for key, held, ids in b.step_checks if part.id in ids))
+        listed = self.facts.steps_of(part.id)
+        told = [(key, held) for key, held, ids in b.step_checks if part.id in ids]
+        self.checks = dict(tick(told, listed))
         # Old jobs plan their coats alone; a list of ports holds those too.
-        listed = plans_steps(self.facts) or "ports" in part.features
-        self.works: tuple[Work, ...] = work_on(self.facts, part) if listed else ()
+        holds = self.facts.plans_steps or "ports" in part.features
+        self.works: tuple[Work, ...] = listed if holds else ()
 
     def freeze(self, now_ref: int) -> _Frozen:
         films = []
@@ -272,7 +275,7 @@ class _PartFreezer:
         wet, dry, dry_from = self._thickness(record, sheet, index, lower_um)
         film = Film(
             coat_id=record.coat_id,
-            slot=f"{self.part.id}/{record.layer_id}/{n}",
+            slot=str(TaskKey(part_id=self.part.id, kind="coat", layer_id=record.layer_id, n=n)),
             layer_id=record.layer_id,
             sheet_id=sheet.id,
             n=n,
@@ -390,7 +393,7 @@ class _PartFreezer:
         lower = self._sheet(self.records[-1]).name if state.films else ""
         works = before_coat(self.works, due.position) if n == 1 else ()
         task = NextTask(
-            task_key=f"{self.part.id}/{due.id}/{n}",
+            task_key=str(TaskKey(part_id=self.part.id, kind="coat", layer_id=due.id, n=n)),
             kind="coat",
             part_id=self.part.id,
             layer_id=due.id,
@@ -408,7 +411,7 @@ class _PartFreezer:
             steps=recoat.fix if recoat else (() if closes is None else ("abrade", "wipe")),
             why=volume.why,
             before=tuple(w.key for w in works if not self.checks.get(w.key))
-            if plans_steps(self.facts)
+            if self.facts.plans_steps
             else (),
             must=self._missing(works),
         )
@@ -424,7 +427,7 @@ class _PartFreezer:
 
     def _unmask_task(self, opens_at: int | None, closes_at: int | None, why: Why) -> NextTask:
         return NextTask(
-            task_key=f"{self.part.id}/unmask/1",
+            task_key=str(TaskKey(part_id=self.part.id, kind="unmask")),
             kind="unmask",
             part_id=self.part.id,
             layer_id=None,
@@ -474,7 +477,8 @@ class _PartFreezer:
             opens = 0 if w.from_s == 0 else self._steady_s(sheet, (w.at_degc, w.from_s), "min", now_ref)
             closes = None if w.to_s is None else self._steady_s(sheet, (w.at_degc, w.to_s), "max", now_ref)
             starts.append(CueStart(clock_kind="window", opens_s=opens, closes_s=closes))
-        next_key = f"{self.part.id}/{due.id}/{after.get(due.id, 0) + 1}"
+        n = after.get(due.id, 0) + 1
+        next_key = str(TaskKey(part_id=self.part.id, kind="coat", layer_id=due.id, n=n))
         return Cue(task_key=key, on_kind="coat_done", starts=tuple(starts), next_key=next_key)
 
     def _steady_s(self, sheet: Sheet, point: tuple[float, int], edge: str, now_ref: int) -> int | None:

@@ -11,12 +11,12 @@ from typing import Any
 
 from .. import CORE_VERSION
 from ..errors import CoreError
+from .accumulator import Accumulator
 from .entries import BODIES, Entry, parse_body
 from .facts import Facts
-from .log import clock_jumps, in_order, live_ids
+from .in_service import Inspection, ServiceRecord
+from .log_order import clock_jumps, in_order, live_ids
 from .parts import freeze_job
-from .records import Builder
-from .service import Inspection, ServiceRecord
 from .states import Flag, JobState, LedgerLine
 from .timeline import Climate, Reading
 
@@ -53,7 +53,7 @@ def replay(
     jumps = clock_jumps(live)
     # Facts first: an entry may be older than the version of the facts that explains it.
     adopted = [e for e in live if e.kind == "facts_adopted"]
-    builder = Builder(job_id=job_id, known=facts)
+    builder = Accumulator(job_id=job_id, known=facts)
     ledger: dict[str, LedgerLine] = {}
     for e in adopted + [e for e in live if e.kind != "facts_adopted"]:
         ledger[e.id] = _apply(builder, e, jumps.get(e.id), plans)
@@ -84,7 +84,7 @@ def replay(
     )
 
 
-def _apply(b: Builder, e: Entry, jumped_from: int | None, plans: Mapping[str, object]) -> LedgerLine:
+def _apply(b: Accumulator, e: Entry, jumped_from: int | None, plans: Mapping[str, object]) -> LedgerLine:
     if e.kind not in BODIES:
         return LedgerLine(entry_id=e.id, outcome="unknown_kind")
     try:
@@ -99,28 +99,28 @@ def _apply(b: Builder, e: Entry, jumped_from: int | None, plans: Mapping[str, ob
     return LedgerLine(entry_id=e.id, outcome="flagged", reason=reason)
 
 
-def _facts_adopted(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _facts_adopted(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     if body.facts_id not in b.known:
         return "these facts are not known here"
     b.facts = b.known[body.facts_id]
     return None
 
 
-def _plan_adopted(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _plan_adopted(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     if body.plan_id not in plans:
         return "this plan is not known here"
     b.plan_id = body.plan_id
     return None
 
 
-def _step_done(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _step_done(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     b.steps.append((e.at_true, body.step, body.part_ids))
     if body.check_id is not None:
         b.step_checks.append((body.check_id, True, body.part_ids))
     return None
 
 
-def _step_failed(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _step_failed(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     """A check that does not hold: the step is as if it had not been done, and is to be done again."""
     for part_id in body.part_ids:
         b.failed[part_id, body.step] = len(b.steps)
@@ -129,13 +129,13 @@ def _step_failed(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> s
     return None
 
 
-def _pour(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _pour(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     record = b.batch(body.batch_id, body.sheet_id)
     record.pours.append((body.component, body.ml, body.scale_g, e.at_true, e.id))
     return None
 
 
-def _batch_mixed(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _batch_mixed(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     record = b.batch(body.batch_id, body.sheet_id)
     if record.mixed is not None:
         return "this batch was already mixed"
@@ -143,13 +143,13 @@ def _batch_mixed(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> s
     return None
 
 
-def _batch_closed(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _batch_closed(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     record = b.batch(body.batch_id, "")
     record.closed_at, record.left_ml = e.at_true, body.left_ml
     return None
 
 
-def _coat_started(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _coat_started(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     for ref in body.coats:
         layer = b.layer(body.facts_id, ref.layer_id)
         if layer is None or layer.part_id != ref.part_id:
@@ -163,12 +163,12 @@ def _coat_started(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> 
     return None
 
 
-def _coat_paused(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _coat_paused(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     b.coat(body.coat_id).pauses.append((e.order(), e.kind == "coat_paused"))
     return None
 
 
-def _coat_done(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _coat_done(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     for coat_id in body.coat_ids:
         record = b.coat(coat_id)
         record.dones.append((e.at_true, late_at, e.id))
@@ -177,7 +177,7 @@ def _coat_done(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str
     return None
 
 
-def _coat_removed(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _coat_removed(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     for coat_id in body.coat_ids:
         b.coat(coat_id).removed_at = e.at_true
     for part_id in {b.coat(c).part_id for c in body.coat_ids}:
@@ -187,7 +187,7 @@ def _coat_removed(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> 
     return None
 
 
-def _in_service(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _in_service(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     fresh = [p for p in dict.fromkeys(body.part_ids) if b.life(p) is None]
     for part_id in fresh:
         record = ServiceRecord(e.at_true, body.claim.life_s, body.claim.text, [], [], [])
@@ -195,11 +195,11 @@ def _in_service(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> st
     return None if fresh else "in service already"
 
 
-def _in_use(b: Builder, body: Any) -> list[ServiceRecord]:
+def _in_use(b: Accumulator, body: Any) -> list[ServiceRecord]:
     return [life for p in dict.fromkeys(body.part_ids) if (life := b.life(p)) is not None]
 
 
-def _inspected(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _inspected(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     lives = _in_use(b, body)
     rating = body.ratings[0].value if body.ratings else None
     for life in lives:
@@ -209,7 +209,7 @@ def _inspected(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str
     return None if lives else "not in service"
 
 
-def _cleaned(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _cleaned(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     lives = _in_use(b, body)
     for life in lives:
         if body.care_key:
@@ -217,14 +217,14 @@ def _cleaned(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str |
     return None if lives else "not in service"
 
 
-def _touched_up(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _touched_up(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     lives = _in_use(b, body)
     for life in lives:
         life.touched.append(e.at_true)
     return None if lives else "not in service"
 
 
-def _film_read(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _film_read(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     if body.what == "dry_total":
         if not body.um:
             return "a gauge reading without a value"
@@ -237,7 +237,7 @@ def _film_read(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str
     return None
 
 
-def _climate_read(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _climate_read(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     reading = Reading(
         at=e.at_true,
         air_degc=body.air_degc,
@@ -250,12 +250,12 @@ def _climate_read(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> 
     return None
 
 
-def _gate_checked(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _gate_checked(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     b.checks.setdefault(body.part_id, {})[body.gate] = (e.at_true, body.passed)
     return None
 
 
-def _unmasked(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _unmasked(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     for part_id in body.part_ids:
         b.unmasked[part_id] = e.at_true
     if body.result == "clean":
@@ -267,12 +267,12 @@ def _unmasked(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str 
     return None
 
 
-def _defect(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _defect(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     b.flags.append(Flag(code="defect", text=body.type, entry_id=e.id, part_id=body.part_id))
     return None
 
 
-def _noted(b: Builder, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _noted(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
     return None
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from ..why import Why
-from .service import PartService
+from .in_service import PartService
 
 __all__ = [
     "Batch",

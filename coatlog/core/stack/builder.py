@@ -11,8 +11,8 @@ from ..sheet import Sheet, pick_recoat
 from .findings import RULES, Finding, Stack, StackLayer, Survey
 from .preps import Prep, prepared
 from .rules import in_order, judge
+from .step_sequence import between, first, usual_layer
 from .surfaces import SUBSTRATES
-from .worklist import between, first, usual_layer
 
 __all__ = ["Candidate", "Needs", "Rejected", "Suggestion", "gives", "legal_stacks", "suggest"]
 

@@ -5,14 +5,14 @@ from __future__ import annotations
 import itertools
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, Protocol
 
 from ..sheet import Sheet
 from ..why import Why
-from .steps import Done
+from .step_catalogue import Done
 from .surfaces import SUBSTRATES, Substrate
 
-__all__ = ["RULES", "Finding", "Hit", "Rule", "Stack", "StackLayer", "Survey", "rule"]
+__all__ = ["RULES", "Finding", "Hit", "Rule", "Stack", "StackLayer", "Survey", "rule", "survey_of"]
 
 PRACTICE = Why(kind="practice", ref="common practice, no published source")
 Severity = Literal["stop", "warn", "advise"]
@@ -35,6 +35,34 @@ class Survey:
     dark: bool = False
     outdoors: bool = False
     has: tuple[str, ...] | None = None
+
+
+class Surveyed(Protocol):
+    """A part as a survey says it, frozen or still being written down."""
+
+    @property
+    def substrate(self) -> str: ...
+    @property
+    def must_survive(self) -> tuple[str, ...]: ...
+    @property
+    def features(self) -> tuple[str, ...]: ...
+    @property
+    def bare_mm(self) -> float | None: ...
+    @property
+    def dark(self) -> bool: ...
+
+
+def survey_of(part: Surveyed, has: Sequence[str] | None = None, *, outdoors: bool = False) -> Survey:
+    """What is known of a part, in the words of the rules.  `has`, `outdoors`: see Survey."""
+    return Survey(
+        substrate=part.substrate,
+        must_survive=part.must_survive,
+        features=part.features,
+        bare_mm=part.bare_mm,
+        dark=part.dark,
+        outdoors=outdoors,
+        has=None if has is None else tuple(has),
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

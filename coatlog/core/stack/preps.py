@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ..codec import from_plain, to_plain
-from .steps import Done, read_step
+from .step_catalogue import Done, read_step
 from .surfaces import SUBSTRATES, Substrate
 
 __all__ = ["PREPS", "Prep", "path_of", "path_words", "prepared"]
@@ -18,7 +18,7 @@ __all__ = ["PREPS", "Prep", "path_of", "path_words", "prepared"]
 class Prep:
     """From one of `froms` to `to`, by these steps.
 
-    `school`: what one does instead, and when it wins.  `unless`, `only`: features of a part that bar it
+    `instead`: what one does otherwise, and when it wins.  `unless`, `only`: features of a part that bar it
     or without which it does not lead there.
     """
 
@@ -27,7 +27,7 @@ class Prep:
     froms: tuple[str, ...]
     to: str
     steps: tuple[Done, ...]
-    school: str = ""
+    instead: str = ""
     unless: tuple[str, ...] = ()
     only: tuple[str, ...] = ()
 

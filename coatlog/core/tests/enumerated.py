@@ -12,8 +12,8 @@ from coatlog.core.stack.builder import gives
 from coatlog.core.stack.findings import RULES
 from coatlog.core.stack.preps import prepared
 from coatlog.core.stack.rules import Survey, judge
+from coatlog.core.stack.step_sequence import usual_layer, with_steps
 from coatlog.core.stack.surfaces import EXPOSURES, SUBSTRATES
-from coatlog.core.stack.worklist import usual_layer, with_steps
 
 __all__ = ["every_stack", "seeded_shelf"]
 

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from coatlog.core.plan.plan import SIDE_KINDS, Plan, Task
 from coatlog.core.plan.problem import Link, Problem
-from coatlog.core.run.ripening import reach_max, reach_min
+from coatlog.core.run.recoat_windows import reach_max, reach_min
 
 
 def orders(p: Problem) -> Iterator[tuple[str, ...]]:

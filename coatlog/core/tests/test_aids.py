@@ -8,9 +8,9 @@ from dataclasses import replace
 from pathlib import Path
 
 from coatlog.core.aids import AidNeed, aids_of
-from coatlog.core.run.joblist import job_work
+from coatlog.core.run.step_list import job_work
 from coatlog.core.sheet import make_sheet
-from coatlog.core.stack.steps import STEPS
+from coatlog.core.stack.step_catalogue import STEPS
 
 from .test_plan_steps import facts_of, named
 from .test_practices import PRACTICES

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from coatlog.core.sheet import FINISHES, Sheet
 from coatlog.core.stack.builder import Needs, gives, legal_stacks, suggest
-from coatlog.core.stack.checks import CHECKS
+from coatlog.core.stack.quick_looks import CHECKS
 from coatlog.core.stack.rules import Survey, judge
 from coatlog.core.stack.surfaces import EXPOSURES, FEATURES, SUBSTRATES
 from coatlog.core.stack.templates import TEMPLATES

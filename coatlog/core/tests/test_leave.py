@@ -10,12 +10,12 @@ from typing import Any
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from coatlog.core.plan import leave
+from coatlog.core.plan import stopping
+from coatlog.core.plan.build_problem import problem
 from coatlog.core.plan.layout import lay_out
-from coatlog.core.plan.leave import Leaving, finish_before, next_opening
 from coatlog.core.plan.plan import SIDE_KINDS, Plan
 from coatlog.core.plan.problem import Problem
-from coatlog.core.plan.todo import problem
+from coatlog.core.plan.stopping import Leaving, finish_before, next_opening
 from coatlog.core.run.replay import replay
 from coatlog.core.run.states import JobState
 from coatlog.core.run.timeline import Timeline
@@ -151,18 +151,18 @@ class LeaveTest(unittest.TestCase):
 
 def _fewest_lost(case: Case, told: Leaving) -> int:
     """By trying every number of tasks of every part, laid out in the same order."""
-    chains = leave._chains(case.p)
+    chains = stopping._chains(case.p)
     links = {x.b_key: x for x in case.p.links}
     lead = dict.fromkeys(case.p.tasks, LEAD_S)
     best = len(chains)
     for counts in itertools.product(*(range(len(c) + 1) for c in chains.values())):
         keep = dict(zip(chains, counts, strict=True))
-        plan = leave._laid(case.p, chains, keep)
+        plan = stopping._laid(case.p, chains, keep)
         times = {t.key: t for t in plan.tasks}
-        if leave._too_late(chains, keep, times, told.leave_at, plan) is not None:
+        if stopping._too_late(chains, keep, times, told.leave_at, plan) is not None:
             continue
         safe = (
-            leave._window(case.p, chains[k], keep[k], times, links, told.back_at, lead)[0] for k in chains
+            stopping._window(case.p, chains[k], keep[k], times, links, told.back_at, lead)[0] for k in chains
         )
         best = min(best, sum(not s for s in safe))
     return best

@@ -9,12 +9,12 @@ from typing import Any
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from coatlog.core.plan.build_problem import problem
 from coatlog.core.plan.layout import lay_out
 from coatlog.core.plan.orders import list_orders
 from coatlog.core.plan.plan import SIDE_KINDS
 from coatlog.core.plan.problem import Problem
 from coatlog.core.plan.solver import solve
-from coatlog.core.plan.todo import problem
 from coatlog.core.run.replay import replay
 from coatlog.core.run.timeline import Timeline
 

@@ -14,19 +14,20 @@ from typing import Any
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from coatlog.core.plan.build_problem import problem
 from coatlog.core.plan.plan import Plan
 from coatlog.core.plan.problem import Problem
 from coatlog.core.plan.solver import solve
-from coatlog.core.plan.todo import problem
-from coatlog.core.run.facts import Facts, Layer, Part, make_facts
-from coatlog.core.run.joblist import PLANNED, job_work, tick
+from coatlog.core.run.facts import PLANNED, Facts, Layer, Part, make_facts
 from coatlog.core.run.replay import replay
 from coatlog.core.run.states import JobState
+from coatlog.core.run.step_list import job_work, tick
+from coatlog.core.run.task_key import read_key
 from coatlog.core.run.timeline import Timeline
 from coatlog.core.stack.builder import legal_stacks
 from coatlog.core.stack.preps import path_words
-from coatlog.core.stack.steps import STEPS
-from coatlog.core.stack.worklist import Work, usual_layer
+from coatlog.core.stack.step_catalogue import STEPS
+from coatlog.core.stack.step_sequence import Work, usual_layer
 
 from .planned import broken
 from .samples import PLACE, T0, Log, steady
@@ -98,10 +99,11 @@ class StepsInThePlan(unittest.TestCase):
                 p, plan = planned(facts, Log(facts))
                 self.assertEqual(broken(plan, p), [])
                 self.assertEqual(plan.conflicts, ())
-                steps = [t for t in plan.tasks if "/step/" in t.key or t.kind == "unmask"]
-                names = [t.key.split("/")[3] if t.key.count("/") > 3 else t.kind for t in steps]
+                keys = {w.key for w in work_of(facts)}
+                steps = [t for t in plan.tasks if step_id(t.key) in keys or t.kind == "unmask"]
+                names = [_step(t.key) or t.kind for t in steps]
                 listed = [w.step for w in work_of(facts) if w.step not in {"coat", *LEFT_OUT}]
-                self.assertEqual(sorted({n for n in names if n != "step"}), sorted(set(listed)))
+                self.assertEqual(sorted(set(names)), sorted(set(listed)))
                 before = listed[: next(k for k, w in enumerate(work_of(facts)) if w.step == "coat")]
                 self.assertEqual(list(dict.fromkeys(names))[: len(set(before))], list(dict.fromkeys(before)))
 
@@ -125,17 +127,18 @@ class StepsInThePlan(unittest.TestCase):
         for k, w in enumerate(works):
             look(log, w, 60 * k)
         p, _ = planned(facts, log, T0 + 3600)
-        self.assertFalse([k for k in p.tasks if "/step/-1/" in k])
+        ids = {w.key for w in works}
+        self.assertFalse([k for k in p.tasks if step_id(k) in ids])
         abraded = next(w for w in works if w.step == "abrade")
         look(log, abraded, 1800, held=False)
         p, _ = planned(facts, log, T0 + 3600)
-        again = [_step(k) for k in p.tasks if "/step/-1/" in k]
+        again = [_step(k) for k in p.tasks if step_id(k) in ids]
         # What was wiped before is wiped again; the tape stays where it is.
         self.assertEqual(
             again, ["abrade", *[w.step for w in works[works.index(abraded) + 1 :] if w.step == "wipe"]]
         )
         task = stand(facts, log).next[0]
-        self.assertEqual([k.split("/")[1] for k in task.before], again)
+        self.assertEqual([named_step(k) for k in task.before], again)
 
     def test_ports_hold_the_coat_and_the_service(self) -> None:
         i = next(i for i, row in enumerate(PRACTICES) if "ports" in row.get("features", ()))
@@ -171,11 +174,11 @@ class StepsInThePlan(unittest.TestCase):
     def test_the_way_taken_where_painters_differ_shapes_the_list(self) -> None:
         facts = facts_of(named("A wheels"))
         as_is = [w.name for w in work_of(facts) if w.step == "mask_loose"]
-        cards = replace(facts, choices={**facts.choices, "way.wheel_mask": "cards behind the rim"})
+        cards = with_way(facts, "wheel_mask", "cards behind the rim")
         self.assertEqual(
             [w.name for w in work_of(cards) if w.step == "mask_loose"], [f"{as_is[0]}: cards behind the rim"]
         )
-        none = replace(facts, choices={**facts.choices, "way.wheel_mask": "none"})
+        none = with_way(facts, "wheel_mask", "none")
         self.assertEqual(
             [w.step for w in work_of(facts) if w.step != "mask_loose"], [w.step for w in work_of(none)]
         )
@@ -202,15 +205,15 @@ class StepsInThePlan(unittest.TestCase):
                 log.coat(f"{x.id}{n}", "p", x.id, n, at, at + 120)
         ended = T0 + at + 120
         task = stand(facts, log).next[0]
-        self.assertEqual([k.split("/")[1] for k in task.before][:3], ["wipe", "level", "wipe"])
+        self.assertEqual([named_step(k) for k in task.before][:3], ["wipe", "level", "wipe"])
         _, plan = planned(facts, log, ended)
         steps = [t for t in plan.tasks if _step(t.key) in ("wipe", "level")]
         self.assertGreaterEqual(steps[0].start_at, ended + 0.8 * sand_s)
         coat = next(t for t in plan.tasks if t.kind == "coat")
         self.assertGreaterEqual(coat.start_at, steps[2].end_at)
         # Somebody who just goes on is taken at his word: the steps are behind him.
-        log.coat("next", "p", coat.key.split("/")[1], 1, at + 7200, at + 7300)
-        self.assertNotIn("level", [k.split("/")[1] for t in stand(facts, log).next for k in t.before])
+        log.coat("next", "p", read_key(coat.key).layer_id, 1, at + 7200, at + 7300)
+        self.assertNotIn("level", [named_step(k) for t in stand(facts, log).next for k in t.before])
 
     def test_a_long_step_comes_in_stints_that_fit_the_day(self) -> None:
         facts = facts_of(named("G antifouling over old"), 40.0)
@@ -253,7 +256,7 @@ class StepsInThePlan(unittest.TestCase):
         """What stands: the last word on each step, and nothing done on a surface that failed since."""
         works = work_of(facts_of(named("E two-pack liner")))
         told = [(works[k % len(works)], right) for k, right in taps]
-        held = tick((w.key, right) for w, right in told)
+        held = tick([(w.key, right) for w, right in told], works)
         for i, w in enumerate(works):
             words = [(n, right) for n, (x, right) in enumerate(told) if x.key == w.key]
             if not words:
@@ -278,9 +281,26 @@ def surface(w: Work) -> bool:
     return w.step in STEPS and STEPS[w.step].kind in ("clean", "strip", "abrade")
 
 
+def with_way(facts: Facts, question: str, way: str) -> Facts:
+    return make_facts(
+        job_id="job", version=1, parts=facts.parts, layers=facts.layers, sheets=facts.sheets,
+        choices={**facts.choices, f"way.{question}": way},
+    )  # fmt: skip
+
+
+def step_id(key: str) -> str:
+    read = read_key(key)
+    return read.step_id if read is not None else ""
+
+
+def named_step(step_id: str) -> str:
+    """The step an id of these lists is of."""
+    return step_id.split(".")[0]
+
+
 def _step(key: str) -> str:
-    return key.split("/")[3] if key.count("/") > 3 else ""
+    return named_step(step_id(key))
 
 
 def _keys(key: str) -> bool:
-    return STEPS[_step(key)].kind == "abrade" or _step(key) == "blast"
+    return (_step(key) in STEPS and STEPS[_step(key)].kind == "abrade") or _step(key) == "blast"

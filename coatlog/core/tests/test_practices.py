@@ -16,8 +16,8 @@ from coatlog.core.sheet import pick_recoat
 from coatlog.core.stack.builder import legal_stacks, suggest
 from coatlog.core.stack.preps import PREPS
 from coatlog.core.stack.rules import StackLayer, Survey, judge
-from coatlog.core.stack.steps import read_step
-from coatlog.core.stack.worklist import usual_layer, with_steps, worklist
+from coatlog.core.stack.step_catalogue import read_step
+from coatlog.core.stack.step_sequence import step_sequence, usual_layer, with_steps
 
 from .test_stack import S
 
@@ -75,7 +75,7 @@ class PracticesTest(unittest.TestCase):
                 ways = [k for k in legal if k[1] == names and list(k[0]) == row.get("path", list(k[0]))]
                 self.assertTrue(ways, f"not legal; {len(legal)} others are")
                 path, layers = legal[min(ways, key=lambda k: len(k[0]))]
-                work = worklist(survey, path, layers)
+                work = step_sequence(survey, path, layers)
                 self.assertTrue(
                     in_order(row.get("steps", ()), [w.step for w in work]), [w.step for w in work]
                 )

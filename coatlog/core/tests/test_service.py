@@ -7,8 +7,8 @@ import unittest
 from typing import Any
 
 from coatlog.core.run.facts import make_facts
+from coatlog.core.run.in_service import PartService
 from coatlog.core.run.replay import replay
-from coatlog.core.run.service import PartService
 from coatlog.core.run.states import JobState
 from coatlog.core.run.view import cured_at, next_due_at, view
 

@@ -11,20 +11,20 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from coatlog.core.drying import Pace
+from coatlog.core.plan.build_problem import problem
 from coatlog.core.plan.explain import changes
 from coatlog.core.plan.layout import lay_out
-from coatlog.core.plan.leave import stop_points
 from coatlog.core.plan.orders import list_orders
 from coatlog.core.plan.plan import SIDE_KINDS, Plan, Wishes
 from coatlog.core.plan.problem import Problem
+from coatlog.core.plan.remedies import late, ways_out
+from coatlog.core.plan.scenario import HARDENER_FACTOR, wished
 from coatlog.core.plan.solver import solve
-from coatlog.core.plan.todo import problem
-from coatlog.core.plan.ways import late, ways_out
-from coatlog.core.plan.wishes import HARDENER_FACTOR, wished
+from coatlog.core.plan.stopping import stop_points
 from coatlog.core.run.facts import Facts
-from coatlog.core.run.manner import ANGLES, angles, manner
+from coatlog.core.run.recoat_windows import reach_min
 from coatlog.core.run.replay import replay
-from coatlog.core.run.ripening import reach_min
+from coatlog.core.run.spray_pattern import ANGLES, angles, manner
 from coatlog.core.run.timeline import Timeline
 from coatlog.core.sheet import CoatHint
 

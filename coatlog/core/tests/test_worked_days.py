@@ -10,11 +10,11 @@ from pathlib import Path
 from typing import Any
 
 from coatlog.core.codec import to_plain
-from coatlog.core.plan.leave import finish_before
+from coatlog.core.plan.build_problem import Room, problem
 from coatlog.core.plan.plan import SIDE_KINDS, Task
 from coatlog.core.plan.problem import Problem, merge
 from coatlog.core.plan.solver import solve
-from coatlog.core.plan.todo import Room, problem
+from coatlog.core.plan.stopping import finish_before
 from coatlog.core.run.facts import Facts, Layer, Part, make_facts
 from coatlog.core.run.replay import replay
 from coatlog.core.run.timeline import Timeline

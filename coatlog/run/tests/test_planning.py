@@ -12,8 +12,8 @@ from django.test import TestCase
 from coatlog.core.codec import from_plain
 from coatlog.core.plan.plan import SIDE_KINDS, Plan
 from coatlog.logbook.models import ClimateReading, LogEntry
-from coatlog.run.floor import floor_of
 from coatlog.run.models import JobProjection, PlanDoc
+from coatlog.run.shop_problem import floor_of
 from coatlog.shop import clock
 from coatlog.shop.models import Place, Shop
 

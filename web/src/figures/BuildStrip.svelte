@@ -158,7 +158,7 @@
           <Lane films={part?.films ?? []} planned={(page.plan?.tasks ?? []).filter((t) => t.part_id === p.part_id)} facts={page.facts}
             target_um={w.um} tol_um={w.tol} scale_um={scaleUm} {scale} {width} height={laneHeight} {now} {order} picked={task}
             gates={(part?.gates ?? []).filter((g) => ["handle", "water", "use"].includes(g.name) && g.likely_at).map((g) => ({ name: g.name, at: g.likely_at! }))} />
-          {#each scale.tears as x (x)}
+          {#each scale.tears as x, i (i)}
             <polyline points={Array.from({ length: 11 }, (_, i) => `${x - 4 + (i % 2 ? -3 : 3)},${(laneHeight * i) / 10}`).join(" ")} fill="none" stroke="var(--edge)" stroke-width="1.2" />
             <polyline points={Array.from({ length: 11 }, (_, i) => `${x + 4 + (i % 2 ? -3 : 3)},${(laneHeight * i) / 10}`).join(" ")} fill="none" stroke="var(--edge)" stroke-width="1.2" />
           {/each}
@@ -185,7 +185,7 @@
     <div class="stoprow">
       <p><b>Stop here?</b><span>safe until you open again</span></p>
       <svg {width} height="30" role="img" aria-label={stops.map((s) => `${clockTime(s.at)} ${s.safe ? "safe" : `not safe, ${s.why}`}`).join("; ")}>
-        {#each stops as s (s.at)}
+        {#each stops as s, i (i)}
           <path d={`M${s.x} 0v5`} stroke="var(--ink)" stroke-width="1.3" />
           <rect x={s.x - 8} y="6" width="16" height="16" fill={s.safe ? "var(--ink)" : "var(--field)"} stroke="var(--ink)" stroke-width="1.8" />
           {#if s.safe}<path d={`M${s.x - 4.5} 14l3.4 4 6-8`} fill="none" stroke="var(--on-ink)" stroke-width="2.2" />{:else}<path d={`M${s.x - 6} 20l12-12`} stroke="var(--ink)" stroke-width="1.8" />{/if}
@@ -198,7 +198,7 @@
     <svg {width} height="36" aria-label={`Surface above dew point, ${kelvin(page.air.margin.value)} now`} role="img">
       {#if area.pts.length > 1}
         <polygon points={`${scale.x(area.pts[0]!.at)},36 ${area.line} ${scale.x(area.pts[area.pts.length - 1]!.at)},36`} fill="var(--b2)" />
-        {#each area.pts.slice(1) as r, i (r.at)}
+        {#each area.pts.slice(1) as r, i (i)}
           {#if r.margin_k < 3}<rect x={scale.x(area.pts[i]!.at)} y="0" width={Math.max(0, scale.x(r.at) - scale.x(area.pts[i]!.at))} height="36" fill="url(#p-nogo)" />{/if}
         {/each}
         <polyline points={area.line} fill="none" stroke="var(--ink)" stroke-width="1.6" />

@@ -34,20 +34,25 @@
   const PAST_SKIN = 8;
   const PLANNED_SKIN = 5;
   const base = $derived(height - 9);
-  const k = $derived((height - 40) / Math.max(1, scale_um));
-  const y = $derived((um: number): number => base - um * k);
   const coats = $derived(planned.filter((t) => t.kind === "coat" && !t.locked).toSorted((a, b) => a.start_at - b.start_at));
+  /** What builds no film is drawn by its coats: alone on the lane a share of it each, else a thin line. */
+  const builds = $derived(target_um > 0);
+  const full = $derived(builds ? Math.max(1, scale_um) : Math.max(1, films.length + coats.length));
+  const thin = $derived(builds ? 0.04 * full : 1);
+  const k = $derived((height - 40) / full);
+  const y = $derived((um: number): number => base - um * k);
   const unmask = $derived(planned.find((t) => t.kind === "unmask"));
   /** Steps stand as boxes on the ground, as wide as they take. */
   const steps = $derived(planned.filter((t) => t.kind === "step").map((t) => ({ key: t.key, x: scale.x(Math.max(t.start_at, now)), to: scale.x(t.end_at), name: t.label.slice(t.label.indexOf(", ") + 2) })).filter((s) => s.to > s.x));
-  const total = $derived(films.reduce((sum, f) => sum + (f.dry_um?.likely ?? 0), 0));
+  const rise = (f: Film): number => f.dry_um?.likely ?? thin;
+  const total = $derived(films.reduce((sum, f) => sum + rise(f), 0));
 
   type Body = { points: string; texture: string; top: string; planned: boolean };
   type Skin = { points: string; state: string; planned: boolean; glint: string; key: string };
 
   function perCoat(task: PlanTask): number {
     const layer = facts.layers.find((l) => task.key.includes(l.id));
-    return layer ? (layer.target_um ?? 0) / layer.coats : 0;
+    return layer?.target_um ? layer.target_um / layer.coats : thin;
   }
   function texture(layerId: string): string {
     const sheet = facts.sheets[facts.layers.find((l) => l.id === layerId)?.sheet_id ?? ""];
@@ -59,7 +64,7 @@
 
   const levels = $derived.by(() => {
     let low = 0;
-    return films.map((f) => ({ low, high: (low += f.dry_um?.likely ?? 0) }));
+    return films.map((f) => ({ low, high: (low += rise(f)) }));
   });
   const bodies = $derived.by((): Body[] => {
     const end = scale.to;
@@ -193,10 +198,12 @@
     <polyline points={b.top} fill="none" stroke={b.planned ? "var(--edge)" : "var(--b-line)"} stroke-width="1" stroke-dasharray={b.planned ? "3 3" : undefined} />
   {/each}
   <rect x="0" y={base} {width} height="5" fill="var(--b1)" />
-  <line x1="0" x2={width} y1={y(target_um)} y2={y(target_um)} stroke="var(--ink)" stroke-width="1.2" stroke-dasharray="8 4" />
-  {#each [target_um - tol_um, target_um + tol_um] as um (um)}
-    <line x1="0" x2={width} y1={y(um)} y2={y(um)} stroke="var(--edge)" stroke-width="1" stroke-dasharray="2 3" />
-  {/each}
+  {#if builds}
+    <line x1="0" x2={width} y1={y(target_um)} y2={y(target_um)} stroke="var(--ink)" stroke-width="1.2" stroke-dasharray="8 4" />
+    {#each [target_um - tol_um, target_um + tol_um] as um, i (i)}
+      <line x1="0" x2={width} y1={y(um)} y2={y(um)} stroke="var(--edge)" stroke-width="1" stroke-dasharray="2 3" />
+    {/each}
+  {/if}
   {#each skins as s (s.key)}
     <polygon points={s.points} fill={`url(#p-${s.state})`} stroke="var(--skin-line)" stroke-width={s.planned ? 0.8 : 1.2} opacity={s.planned ? 0.9 : 1} />
     {#if s.glint}<path d={s.glint} stroke="var(--wet-glint)" stroke-width="1.6" stroke-dasharray="9 3" fill="none" />{/if}
@@ -211,13 +218,13 @@
     {@const x = scale.x(unmask.start_at)}
     <path d={`M${x} ${base}V6h9l-3 4 3 4h-9`} fill="var(--ink)" stroke="var(--ink)" stroke-width="1.4" />
   {/if}
-  {#each gates as g (g.name)}
+  {#each gates as g, i (i)}
     {#if g.at > scale.from && g.at < scale.to}
       {@const x = scale.x(g.at)}
       <path d={`M${x} ${base}V20`} stroke="var(--ink)" stroke-width="1.3" /><circle cx={x} cy="19" r="3.4" fill="var(--ink)" />
     {/if}
   {/each}
-  {#each labels as l (`${l.x}${l.text}`)}
+  {#each labels as l, i (i)}
     <text class="halo" x={l.x} y={l.y} text-anchor={l.anchor} font-size="12.5">{l.text}</text>
   {/each}
   {#each discs as d (d.key)}

@@ -88,7 +88,7 @@
     <line x1={x + 14} x2={LEFT} y1={at} y2={at} stroke="var(--ink)" stroke-width="1.5" />
   {/each}
   {#if !narrow && layers.some((l) => l.sheet.film)}
-    {#each ruler as um (um)}
+    {#each ruler as um, i (i)}
       <line x1="84" x2="96" y1={BASE - um * k} y2={BASE - um * k} stroke="var(--ink)" /><text x="78" y={BASE - um * k + 4} text-anchor="end" font-size="13">{bare("um", um)}{um === 0 ? ` ${show("um", 0).split(" ")[1]}` : ""}</text>
     {/each}
     <line x1="90" x2="90" y1={BASE} y2={BASE - total * k} stroke="var(--ink)" />

@@ -36,7 +36,7 @@
 </script>
 
 <svg viewBox="0 0 900 400" role="img" aria-label={`Cup for ${volume(mix.cup.total_ml)}: ${mix.cup.pours.map((p) => `${p.name} to ${show("ml", p.mark_ml)} or ${show("g", p.scale_g)}`).join(", ")}`}>
-  {#each layers as p (p.role)}
+  {#each layers as p, i (i)}
     {@const on = poured.has(p.role)}
     <polygon points={`${left(y(p.low))},${y(p.low)} ${right(y(p.low))},${y(p.low)} ${right(y(p.mark_ml))},${y(p.mark_ml)} ${left(y(p.mark_ml))},${y(p.mark_ml)}`}
       fill={on ? p.fill : "var(--field)"} stroke="var(--ink)" stroke-width={on ? 1.5 : 1} stroke-dasharray={on ? undefined : "6 4"} />
@@ -45,12 +45,12 @@
     {/if}
   {/each}
   <path d={`M128 ${TOP}H132L150 ${BASE}H350L368 ${TOP}H372`} fill="none" stroke="var(--ink)" stroke-width="4" />
-  {#each marks as m (m)}
+  {#each marks as m, i (i)}
     <line x1={left(y(m)) + 3} x2={left(y(m)) + 16} y1={y(m)} y2={y(m)} stroke="var(--ink)" stroke-width="1.2" />
     <text x={left(y(m)) - 8} y={y(m) + 4} text-anchor="end" font-size="13">{bare("ml", m, 0)}</text>
   {/each}
   <text x="128" y={TOP - 10} text-anchor="end" font-size="13">{unit("ml")}</text>
-  {#each rows as p (p.role)}
+  {#each rows as p, i (i)}
     {@const on = poured.get(p.role)}
     {@const lift = p.role === next}
     <path d={`M${right(y(p.mark_ml)) + 2} ${y(p.mark_ml)}L440 ${p.at - 26}H462`} fill="none" stroke="var(--ink)" stroke-width={lift ? 2.2 : 1.2} />

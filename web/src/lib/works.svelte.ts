@@ -1,20 +1,26 @@
 /** The step list of a job, read anew when its log grows; the last answer asked for is the one that counts. */
-import { api, inWords, type JobPage, type Schemas } from "../api/client";
+import { api, type JobPage, type Schemas } from "../api/client";
+import { Answer } from "./answer.svelte";
 
 export type Group = Schemas["PartWork"];
 export type Line = Schemas["WorkOut"];
 
 export class Works {
-  groups = $state.raw<Group[]>([]);
-  refusal = $state("");
-  #asked = 0;
+  #answer = new Answer<Group[]>();
+
+  get groups(): Group[] {
+    return this.#answer.data ?? [];
+  }
+  get refusal(): string {
+    return this.#answer.problem;
+  }
+  /** Nothing is known of the list yet: what is next cannot be said. */
+  get unknown(): boolean {
+    return this.#answer.data === null;
+  }
 
   async ask(page: JobPage): Promise<void> {
-    const mine = ++this.#asked;
-    const { data, error } = await api.GET("/api/jobs/{job_id}/work", { params: { path: { job_id: page.head.id } } }).catch((e: unknown) => ({ data: undefined, error: e }));
-    if (mine !== this.#asked) return;
-    this.groups = data ?? this.groups;
-    this.refusal = data ? "" : inWords(error);
+    await this.#answer.ask(() => api.GET("/api/jobs/{job_id}/work", { params: { path: { job_id: page.head.id } } }));
   }
 
   /** The steps not seen right yet before the next coat of a part, or after its last one. */

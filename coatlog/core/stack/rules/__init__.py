@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from ..findings import RULES, Finding, Stack, StackLayer, Survey
-from . import equipment, hulls, layers, metal, mixing, people, service, steps, surfaces
+from . import equipment, exposure, ground, hulls, layers, metal, mixing, people, preparation
 
 __all__ = ["FACTS", "RULES", "SLIPS", "Finding", "StackLayer", "Survey", "in_order", "judge"]
 
@@ -19,10 +19,10 @@ SLIPS = mixing.SLIPS
 _MODULES = (
     metal,
     layers,
-    service,
-    surfaces,
+    exposure,
+    ground,
     hulls,
-    steps,
+    preparation,
     mixing,
     equipment,
     people,

@@ -50,7 +50,7 @@
           <svg width={Math.max(300, box - 250)} height="58" aria-hidden="true">
             {#each marks as t (t)}<line x1={scale.x(t)} x2={scale.x(t)} y1="0" y2="58" stroke="var(--rule)" /><text x={scale.x(t) + 3} y="56" font-size="12">{when(t, now)}</text>{/each}
             <rect x="0" y="24" width={scale.x(p.gates.find((g) => g.name === "full")?.late_at ?? now)} height="14" fill="url(#p-curing)" stroke="var(--skin-line)" />
-            {#each sorted(p.gates).filter((g) => g.likely_at) as g, i (g.name)}
+            {#each sorted(p.gates).filter((g) => g.likely_at) as g, i (i)}
               <line x1={scale.x(g.early_at ?? g.likely_at!)} x2={scale.x(g.late_at ?? g.likely_at!)} y1="20" y2="20" stroke="var(--ink)" stroke-width="3" />
               <line x1={scale.x(g.likely_at!)} x2={scale.x(g.likely_at!)} y1="14" y2="38" stroke="var(--ink)" stroke-width="1.4" />
               {#if i % 2 === 0 || scale.x(g.likely_at!) > 300}<text class="halo" x={scale.x(g.likely_at!) + 2} y="12" font-size="12.5">{NAMES[g.name]}</text>{/if}
@@ -60,7 +60,7 @@
           <table>
             <thead><tr><th>Gate</th><th>Surely by</th><th>Likely</th><th>Earliest</th><th>Assumed</th><th></th></tr></thead>
             <tbody>
-              {#each sorted(p.gates) as g (g.name)}
+              {#each sorted(p.gates) as g, i (i)}
                 <tr class:past={(g.late_at ?? Infinity) <= now}>
                   <td><b>{NAMES[g.name] ?? g.name}</b></td><td><b>{said(g)}</b>{g.closes_at ? `, to ${when(g.closes_at, now)}` : ""}</td>
                   <td>{g.likely_at ? when(g.likely_at, now) : "—"}</td><td>{g.early_at ? when(g.early_at, now) : "—"}</td>

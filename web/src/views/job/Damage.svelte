@@ -1,5 +1,6 @@
 <script lang="ts">
   /** Damage that was there before any work: a note, and a pin on a picture. */
+  import { Answer } from "../../lib/answer.svelte";
   import { api, inWords, type JobPage, type Schemas } from "../../api/client";
   import { clockTime, date } from "../../lib/format";
   import { outbox } from "../../lib/outbox.svelte";
@@ -9,7 +10,8 @@
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
-  let rows = $state.raw<Schemas["DamageOut"][]>([]);
+  const found = new Answer<Schemas["DamageOut"][]>();
+  const rows = $derived(found.data ?? []);
   let refusal = $state("");
   let photo = $state<Schemas["PhotoOut"] | null>(null);
   let pin = $state({ across: 50, down: 50 });
@@ -18,15 +20,9 @@
   let sent = $state(0);
   let busy = $state(false);
   const parts = $derived(page.facts.parts.filter((p) => !p.retired));
-  let asked = 0;
   $effect(() => {
     void page.state.through_seq;
-    const mine = ++asked;
-    void api.GET("/api/jobs/{job_id}/damage", { params: { path: { job_id: page.head.id } } }).then(({ data, error }) => {
-      if (mine !== asked) return;
-      rows = data ?? rows;
-      if (!data) refusal = inWords(error); // a late answer must not wipe out what was just refused
-    }).catch((e: unknown) => (refusal = inWords(e)));
+    void found.ask(() => api.GET("/api/jobs/{job_id}/damage", { params: { path: { job_id: page.head.id } } }));
   });
 
   async function send(event: Event & { currentTarget: HTMLInputElement }): Promise<void> {

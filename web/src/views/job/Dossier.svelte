@@ -1,26 +1,23 @@
 <script lang="ts">
   /** The record of a job as it is handed over: survey, damage, stack, checks, coats, service.  Made to be printed. */
-  import { api, inWords, type JobPage, type Schemas } from "../../api/client";
+  import { Answer } from "../../lib/answer.svelte";
+  import { api, type JobPage, type Schemas } from "../../api/client";
   import { area, bare, clockTime, date, duration, kelvin, percent, show, temp, um, unit } from "../../lib/format";
   import { printed } from "../../lib/paper";
   import Pinned from "./Pinned.svelte";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
-  let doc = $state.raw<Schemas["DossierOut"] | null>(null);
-  let damage = $state.raw<Schemas["DamageOut"][]>([]);
-  let refusal = $state("");
-  let asked = 0;
+  const told = new Answer<Schemas["DossierOut"]>();
+  const found = new Answer<Schemas["DamageOut"][]>();
+  const doc = $derived(told.data);
+  const damage = $derived(found.data ?? []);
+  const refusal = $derived(told.problem || found.problem);
   $effect(() => {
     void page.state.through_seq;
-    const mine = ++asked;
     const path = { params: { path: { job_id: page.head.id } } };
-    void Promise.all([api.GET("/api/jobs/{job_id}/dossier", path), api.GET("/api/jobs/{job_id}/damage", path)]).then(([told, found]) => {
-      if (mine !== asked) return;
-      doc = told.data ?? doc;
-      damage = found.data ?? damage;
-      refusal = told.data && found.data ? "" : inWords(told.error ?? found.error);
-    }).catch((e: unknown) => (refusal = inWords(e)));
+    void told.ask(() => api.GET("/api/jobs/{job_id}/dossier", path));
+    void found.ask(() => api.GET("/api/jobs/{job_id}/damage", path));
   });
   const at = (s: number): string => `${date(s)}, ${clockTime(s)}`;
   const parts = $derived(page.facts.parts.filter((p) => !p.retired));

@@ -1,8 +1,8 @@
 <script lang="ts">
   /** Mix: one cup, poured bottom up; every pour is an entry, so a reload goes on mid-cup. */
   import { router } from "svelte-spa-router";
-  import type { JobPage, MixPage } from "../../api/client";
-  import { api, inWords } from "../../api/client";
+  import { api, type JobPage, type MixPage } from "../../api/client";
+  import { Answer } from "../../lib/answer.svelte";
   import MixColumn from "../../figures/MixColumn.svelte";
   import { serverClock } from "../../lib/clock.svelte";
   import { area, bare, duration, entered, field, percent, show, temp, um, unit, volume, when } from "../../lib/format";
@@ -14,7 +14,9 @@
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
-  let mix = $state.raw<MixPage | null>(null);
+  const told = new Answer<MixPage>();
+  const mix = $derived(told.data);
+  /** Why a pour was not taken. */
   let refusal = $state("");
   let total = $state("");
   let tint = $state("");
@@ -31,26 +33,15 @@
 
   $effect(() => {
     void page.seq;
-    void load(sheetId, total, tint);
+    load(sheetId, total, tint);
   });
 
-  // Kept apart from what a pour was refused for: a late answer must not wipe that out.
-  let unread = $state("");
-  let loads = 0;
-  async function load(sheet: string, totalText: string, tintText: string): Promise<void> {
-    const mine = ++loads;
+  function load(sheet: string, totalText: string, tintText: string): void {
     const [ml, percentTint] = [entered("ml", totalText), typed(tintText, "%")];
-    if (totalText.trim() && !(ml > 0 && ml <= 100000)) return void (unread = `Mix: "${totalText}" given, expected ${unit("ml")}, a number above 0, up to ${bare("ml", 100000, 0)}.`);
-    if (tintText.trim() && !(percentTint >= 0 && percentTint <= 50)) return void (unread = `Tint: "${tintText}" given, expected 0 to 50 % of the base.`);
+    if (totalText.trim() && !(ml > 0 && ml <= 100000)) return told.refuse(`Mix: "${totalText}" given, expected ${unit("ml")}, a number above 0, up to ${bare("ml", 100000, 0)}.`);
+    if (tintText.trim() && !(percentTint >= 0 && percentTint <= 50)) return told.refuse(`Tint: "${tintText}" given, expected 0 to 50 % of the base.`);
     const query = { sheet_id: sheet, total_ml: totalText.trim() ? ml : undefined, tint_frac: tintText.trim() ? percentTint / 100 : undefined };
-    try {
-      const { data, error } = await api.GET("/api/jobs/{job_id}/mix", { params: { path: { job_id: page.head.id }, query } });
-      if (mine !== loads) return; // an answer to an older question
-      unread = data ? "" : inWords(error);
-      if (data) mix = data;
-    } catch (error) {
-      unread = inWords(error);
-    }
+    void told.ask(() => api.GET("/api/jobs/{job_id}/mix", { params: { path: { job_id: page.head.id }, query } }));
   }
 
   /** Put the next component in: by the amount shown, or by what the scale shows. */
@@ -76,13 +67,8 @@
   }
   const close = (batchId: string, why: string): Promise<string[]> =>
     outbox.add(page.head.id, [{ kind: "batch_closed", body: { batch_id: batchId, why } }], `Batch ${why}`);
-  function key(event: KeyboardEvent): void {
-    if (event.target instanceof HTMLInputElement || !session.mayWrite) return;
-    if (event.key === "Enter" && !(event.target instanceof HTMLButtonElement)) void poured();
-  }
 </script>
 
-<svelte:window onkeydown={key} />
 <div class="mix">
   <section class="cup" aria-label="Cup">
     <div class="pick">
@@ -96,7 +82,7 @@
         {/if}
       {/if}
     </div>
-    {#if unread || refusal}<p class="refusal" role="alert"><b>{unread || refusal}</b></p>{/if}
+    {#if told.problem || refusal}<p class="refusal" role="alert"><b>{told.problem || refusal}</b></p>{/if}
     {#if mix}
       <div class="ratio"><span class="num">{mix.cup.ratio.replaceAll(" ", "\u2009")}</span><span><b>{mix.sheet.components.filter((c) => c.of === "ratio").map((c) => c.name.toLowerCase()).join(" to ")}, by {mix.sheet.components[0]?.by}</b><br />
         <span class="mute">{mix.sheet.components.filter((c) => c.of !== "ratio").map((c) => `${c.name} is extra, counted on the ${c.of === "base" ? "base alone" : "mix"}.`).join(" ") || "No tint, no thinner."}</span></span></div>

@@ -113,14 +113,14 @@
       <span><span class="num">{kelvin(page.air.margin.value)}</span>{page.air.stops.length ? "above dew, stop" : "above dew, good"}</span>
       <span><span class="num">{percent(page.air.rh_frac)}</span>humidity{page.air.source === "default" ? ", assumed" : ""}</span>
     </section>
-    {#each page.air.stops as s (s.rule_id)}<p class="stopline"><b>{s.what}</b> {s.why} <b>{s.instead}</b></p>{/each}
+    {#each page.air.stops as s, i (i)}<p class="stopline"><b>{s.what}</b> {s.why} <b>{s.instead}</b></p>{/each}
     {#if sheet?.properties.needs_air_fed_mask && (running || task?.kind === "coat")}<p class="ppe"><b>Isocyanate.</b> Air-fed mask on, skin covered, nobody unprotected near.</p>{/if}
     <Undo jobId={page.head.id} />
     {#if session.mayWrite}
       {#if running}
         <Hold label="Coat done" note={cueText(page, running.film.slot)} fire={() => endCoats(page, all.map((x) => x.film.coat_id), label)} />
       {:else if closed && task}
-        {#each task.steps as step (step)}<Hold label={step === "abrade" ? "Abraded" : step === "wipe" ? "Wiped" : step} note={`opens it again after ${task.steps.join(" and ")}`} fire={() => stepDone(page, task!.part_id, step)} />{/each}
+        {#each task.steps as step, i (i)}<Hold label={step === "abrade" ? "Abraded" : step === "wipe" ? "Wiped" : step} note={`opens it again after ${task.steps.join(" and ")}`} fire={() => stepDone(page, task!.part_id, step)} />{/each}
       {:else if task?.kind === "unmask"}
         <Hold label="Tape is off" note={waiting ? "still soft: look before pulling" : "pull slowly"} fire={() => tapeOff(page, task!.part_id, "clean")} />
       {:else if task?.must.length}

@@ -1,28 +1,22 @@
 <script lang="ts">
   /** Quantity: what the whole job takes, every loss named, in packs and money. */
-  import { api, inWords, type JobPage, type Schemas } from "../../api/client";
+  import { Answer } from "../../lib/answer.svelte";
+  import { api, type JobPage, type Schemas } from "../../api/client";
   import { area, duration, entered, money, show, um, unit, volume } from "../../lib/format";
   import WhyNote from "../../ui/WhyNote.svelte";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
-  let answer = $state.raw<Schemas["QuantityPage"] | null>(null);
-  let refusal = $state("");
+  const told = new Answer<Schemas["QuantityPage"]>();
+  const answer = $derived(told.data);
   let inspected = $state(false);
   let profile = $state("");
 
-  let asked = 0;
   $effect(() => {
     void page.facts.id;
-    const mine = ++asked;
     const profile_um = profile.trim() ? entered("um", profile) : 0;
-    if (!(profile_um >= 0 && profile_um <= 300)) return void (refusal = `Blast profile: "${profile}" given, expected 0 to ${show("um", 300)}.`);
-    void api.GET("/api/jobs/{job_id}/quantity", { params: { path: { job_id: page.head.id }, query: { inspected, profile_um } } })
-      .then(({ data, error }) => {
-        if (mine !== asked) return; // an answer to an older question
-        if (data) answer = data;
-        refusal = data ? "" : inWords(error);
-      }).catch((e: unknown) => (refusal = inWords(e)));
+    if (!(profile_um >= 0 && profile_um <= 300)) return told.refuse(`Blast profile: "${profile}" given, expected 0 to ${show("um", 300)}.`);
+    void told.ask(() => api.GET("/api/jobs/{job_id}/quantity", { params: { path: { job_id: page.head.id }, query: { inspected, profile_um } } }));
   });
   type Need = Schemas["SheetNeed"];
   /** Bar of one material: what stays on the part and where the rest goes. */
@@ -52,7 +46,7 @@
     <label>Blast profile, {unit("um")} <input inputmode="decimal" bind:value={profile} placeholder="0, smooth" /></label>
     {#if answer}<p class="sum"><span class="num">{answer.cost === null ? "?" : money(answer.cost)}</span>{answer.cost === null ? "a price is missing on the shelf" : "paint in whole packs"}</p>{/if}
   </div>
-  {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
+  {#if told.problem}<p class="refusal" role="alert"><b>{told.problem}</b></p>{/if}
   {#each answer?.needs ?? [] as n (n.sheet_id)}
     <section>
       <div><h2>{n.name}</h2><p>{n.coats} {n.coats === 1 ? "coat" : "coats"} on {area(n.area_m2)}</p>
@@ -61,16 +55,16 @@
         {#if n.breaks}<p class="refusal">{n.breaks}</p>{/if}</div>
       <div>
         <svg width="100%" height="34" viewBox="0 0 1000 34" preserveAspectRatio="none" aria-hidden="true">
-          {#each bar(n) as b, i (b.name)}
+          {#each bar(n) as b, i (i)}
             <rect x={(bar(n).slice(0, i).reduce((s, y) => s + y.ml, 0) / most) * 1000} width={(b.ml / most) * 1000} height="34" fill={b.fill} stroke="var(--ink)" stroke-width="1" vector-effect="non-scaling-stroke" />
           {/each}
         </svg>
-        <dl>{#each bar(n) as b (b.name)}<dt><i style:background={b.fill}></i>{b.name}</dt><dd>{volume(b.ml)}</dd>{/each}
+        <dl>{#each bar(n) as b, i (i)}<dt><i style:background={b.fill}></i>{b.name}</dt><dd>{volume(b.ml)}</dd>{/each}
           <dt><b>in all</b></dt><dd><b>{volume(n.total_ml)}</b> <WhyNote why={n.why} label="how" /></dd></dl>
       </div>
       <div class="buy">
         {#if n.purchase}
-          {#each n.purchase.lines as x (x.name)}<p><span class="num">{x.count}</span> × {x.name}{x.price == null ? "" : `, ${money(x.price)}`}</p>{/each}
+          {#each n.purchase.lines as x, i (i)}<p><span class="num">{x.count}</span> × {x.name}{x.price == null ? "" : `, ${money(x.price)}`}</p>{/each}
           <p class="mute">{volume(n.purchase.spare_ml)} to spare{n.purchase.cost == null ? "; no price yet" : `, ${money(n.purchase.cost)}`}</p>
         {:else}<p class="mute">The sheet names no pack.</p>{/if}
       </div>
@@ -78,12 +72,12 @@
   {/each}
   {#if answer?.aids.length || answer?.lacks.length}
     <h2 class="aids">What the steps use up</h2>
-    {#each answer.lacks as l (l.step)}<p class="refusal"><b>Nothing on the shelf for: {l.step}.</b> {l.why}.</p>{/each}
+    {#each answer.lacks as l, i (i)}<p class="refusal"><b>Nothing on the shelf for: {l.step}.</b> {l.why}.</p>{/each}
     <div class="scroll"><table>
       <thead><tr><th>What</th><th>About</th><th>For</th><th>Buy</th></tr></thead>
       <tbody>{#each answer.aids as a (a.sheet_id)}
-        <tr><td><b>{a.name}</b></td><td>{amount(a)} <WhyNote why={a.why} /></td><td>{a.steps.join("; ")}{a.dwell_s ? `; works ${duration(a.dwell_s)}` : ""}{#each a.hazards as h (h)}<span class="haz">{h}</span>{/each}</td>
-          <td>{#each a.purchase?.lines ?? [] as x, i (x.name)}{i ? ", " : ""}<b>{x.count}</b> × {x.name}{/each}{a.purchase?.cost == null ? "" : `, ${money(a.purchase.cost)}`}</td></tr>
+        <tr><td><b>{a.name}</b></td><td>{amount(a)} <WhyNote why={a.why} /></td><td>{a.steps.join("; ")}{a.dwell_s ? `; works ${duration(a.dwell_s)}` : ""}{#each a.hazards as h, i (i)}<span class="haz">{h}</span>{/each}</td>
+          <td>{#each a.purchase?.lines ?? [] as x, i (i)}{i ? ", " : ""}<b>{x.count}</b> × {x.name}{/each}{a.purchase?.cost == null ? "" : `, ${money(a.purchase.cost)}`}</td></tr>
       {/each}</tbody></table></div>
   {/if}
   <p class="mute">Prices stand on the <a class="line" href="#/shelf">shelf</a>. The share that lands and the scatter of a method are assumed until this shop has measured its own.</p>

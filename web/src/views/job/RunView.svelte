@@ -144,7 +144,7 @@
 </div>
 <div class="below">
   <section class="plan" aria-label="Plan">
-    {#each page.air.stops as s (s.rule_id)}<Stop what={s.what} why={s.why} instead={s.instead} />{/each}
+    {#each page.air.stops as s, i (i)}<Stop what={s.what} why={s.why} instead={s.instead} />{/each}
     <WaysOut {page} {now} said={(text) => (said = text)} />
     <div class="headline">
       <h2>{page.plan?.finish_at ? `Last task done ${when(page.plan.finish_at, now)}` : page.view.next.length ? "No plan yet" : "Every coat is on"}</h2>
@@ -166,7 +166,7 @@
     {#if page.plan?.tasks.length}<WhatIf {page} {now} said={(text) => (said = text)} />{/if}
     <StopWords {page} {now} />
     {#if page.plan?.tasks.length}<div class="leavebox"><Leave jobId={page.head.id} /></div>{/if}
-    {#each flags as f (f.code + (f.entry_id ?? "") + (f.part_id ?? ""))}
+    {#each flags as f, i (i)}
       <p class="flag"><b>Look at:</b> {f.part_id ? `${partName(page, f.part_id)}. ` : ""}{f.text}</p>
     {/each}
     <Entries {page} partId={picked ?? lead} />
@@ -194,7 +194,7 @@
         {#if task.kind === "unmask"}
           <button class="btn go" disabled={!session.mayWrite} onclick={() => tapeOff(page, task!.part_id, "clean")}>Tape is off</button>
         {:else if closed}
-          {#each task.steps as step (step)}<button class="btn" disabled={!session.mayWrite} onclick={() => stepDone(page, task!.part_id, step)}>{step === "abrade" ? "Abraded" : step === "wipe" ? "Wiped" : step}</button>{/each}
+          {#each task.steps as step, i (i)}<button class="btn" disabled={!session.mayWrite} onclick={() => stepDone(page, task!.part_id, step)}>{step === "abrade" ? "Abraded" : step === "wipe" ? "Wiped" : step}</button>{/each}
         {:else}
           <button class="btn go" disabled={!session.mayWrite} onclick={() => startCoats(page, mates, now)}>{mates.length > 1 ? `Start coat on ${mates.length}` : "Start coat"}</button>
           <a class="btn" href={`#/jobs/${page.head.id}/mix?sheet=${sheet?.id ?? ""}`}>{hasPot ? "Mix" : "Mix first"}</a>
@@ -202,7 +202,7 @@
       </div>
       <dl>
         {#if planned}<dt>Planned</dt><dd>{when(Math.max(planned.start_at, now), now)}, {duration(task.duration_s)}{task.volume_ml ? `, ${volume(task.volume_ml)}` : ""}</dd>{/if}
-        {#each sheet?.setups ?? [] as x (x.name)}<dt>Set</dt><dd>{setup(x)}</dd>{/each}
+        {#each sheet?.setups ?? [] as x, i (i)}<dt>Set</dt><dd>{setup(x)}</dd>{/each}
         {#if task.dry_um}<dt>Dries to</dt><dd>{um(task.dry_um)} <WhyNote why={task.why} /></dd>{/if}
         {#if task.closes_at && !closed}<dt>Closes</dt><dd>{when(task.closes_at, now)}{task.latest_start_at ? `, mix by ${when(task.latest_start_at, now)}` : ""}</dd>{/if}
         {#if sheet?.grade === "typical"}<dt>Sheet</dt><dd>typical values, the can's own sheet wins</dd>{/if}

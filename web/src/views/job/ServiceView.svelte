@@ -99,7 +99,7 @@
   </section>
   <aside>
     <h2>Due</h2>
-    {#each due as d (d.key + d.at)}
+    {#each due as d, i (i)}
       <div class="due" class:late={d.at <= now}>
         <p><b>{d.what}</b><br />{d.at <= now ? `since ${date(d.at)}` : date(d.at)}, {d.parts.length === 1 ? partName(page, d.parts[0]!) : `${d.parts.length} parts`}{d.last ? `, last ${date(d.last)}` : ""} <WhyNote why={d.why} /></p>
         {#if session.mayWrite}<button class="btn small" onclick={() => done(d)}>{d.kind === "clean" ? "Done" : `Looked at: ${rating} of 5`}</button>{/if}

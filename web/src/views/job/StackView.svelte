@@ -54,12 +54,12 @@
         <h2>Not chosen</h2>
         <p>{page.facts.choices.rejected}. {page.facts.choices.rejected_why ? `Because: ${page.facts.choices.rejected_why}.` : "No reason was kept."}</p>
       {/if}
-      {#if overruled.length}<h2>Overruled</h2>{#each overruled as o (o)}<p class="haz">{o.replaceAll(/[._]/g, " ")}: the owner's reason stands on the log.</p>{/each}{/if}
+      {#if overruled.length}<h2>Overruled</h2>{#each overruled as o, i (i)}<p class="haz">{o.replaceAll(/[._]/g, " ")}: the owner's reason stands on the log.</p>{/each}{/if}
       <h2>Materials</h2>
       {#each [...new Map(shown.map((l) => [l.sheet.id, l.sheet])).values()] as s (s.id)}
         <div class="mat">
           <p><b>{s.name}</b>, {s.kind}. {s.grade === "typical" ? "Typical values: the can's own sheet wins." : "From its sheet."}</p>
-          {#each s.hazards as h (h)}<p class="haz">{h}</p>{/each}
+          {#each s.hazards as h, i (i)}<p class="haz">{h}</p>{/each}
         </div>
       {/each}
     </aside>

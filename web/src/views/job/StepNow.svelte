@@ -31,7 +31,7 @@
   {/if}
   <p>Right when {work.check}.</p>
   {#if work.tools.length}<p class="mute">{work.tools.join(", ")}</p>{/if}
-  {#each work.cautions ?? [] as c (c)}<p class="haz">{c}</p>{/each}
+  {#each work.cautions ?? [] as c, i (i)}<p class="haz">{c}</p>{/each}
   {#if line.held === false}<p class="haz"><b>Not right.</b> {work.if_failed || "Do it again."}</p>{/if}
   {#if must.length}<p class="haz"><b>Held.</b> Nothing goes on before this is ticked: {must.join(" and ")}.</p>{/if}
   {#if session.mayWrite}

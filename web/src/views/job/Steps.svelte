@@ -13,7 +13,7 @@
     void page.state.through_seq;
     void works.ask(page);
   });
-  const way = (school: string): string => page.facts.choices?.[`way.${school}`] ?? "";
+  const way = (id: string): string => page.facts.choices?.[`way.${id}`] ?? "";
 </script>
 
 {#if works.refusal}<p class="refusal" role="alert"><b>{works.refusal}</b></p>{/if}
@@ -22,8 +22,8 @@
     <h2>{g.names.join(", ")}: {g.steps.length} steps</h2>
     {#if g.waits_for}<p class="waits"><b>Waits:</b> {g.waits_for}</p>{/if}
     <WorkList steps={g.steps} look={session.mayWrite ? (work, held) => void stepChecked(page, g.part_ids, work, held) : undefined} />
-    {#if g.schools.length}<details><summary>Where painters differ here</summary>
-      {#each g.schools as s (s.id)}<p><b>{s.ask}</b> {#if way(s.id)}Here: <b>{way(s.id)}</b>. {/if}{#each s.ways as w, i (w.name)}{i ? "; " : ""}<b>{w.name}</b>: {w.wins}{/each}.</p>{/each}</details>{/if}
+    {#if g.alternatives.length}<details><summary>Where painters differ here</summary>
+      {#each g.alternatives as s (s.id)}<p><b>{s.ask}</b> {#if way(s.id)}Here: <b>{way(s.id)}</b>. {/if}{#each s.ways as w, i (w.name)}{i ? "; " : ""}<b>{w.name}</b>: {w.wins}{/each}.</p>{/each}</details>{/if}
   </section>
 {/each}
 

@@ -11,7 +11,7 @@
 
 {#if turns.length}
   <ol class="stops" aria-label="Where one may stop">
-    {#each turns as s (s.at)}
+    {#each turns as s, i (i)}
       <li class:safe={s.safe}>
         <p><svg width="18" height="18" viewBox="0 0 18 18" aria-hidden="true"><rect x="1" y="1" width="16" height="16" fill={s.safe ? "var(--ink)" : "none"} stroke="var(--ink)" stroke-width="1.8" />{#if s.safe}<path d="M4.5 9l3.4 4 6-8" fill="none" stroke="var(--on-ink)" stroke-width="2.2" />{:else}<path d="M3 15L15 3" stroke="var(--ink)" stroke-width="1.8" />{/if}</svg>
           <b class="num">{s.at <= now ? "now" : clockTime(s.at)}</b></p>

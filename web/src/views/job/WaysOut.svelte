@@ -34,7 +34,7 @@
   {#if ways === null}<p role="status">Looking for ways out.</p>{/if}
   {#if ways?.length}
     <ol aria-label="Ways out">
-      {#each ways as w (w.text)}
+      {#each ways as w, i (i)}
         <li><span><b>{w.text}.</b> All of it done {when(w.finish_at, now)}{w.late_s ? `, still ${duration(w.late_s)} late` : ""}.</span>
           {#if session.mayWrite}<button class="btn small" onclick={() => take(w)}>Plan it so</button>{/if}</li>
       {/each}

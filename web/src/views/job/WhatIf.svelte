@@ -104,8 +104,8 @@
       <p class="big"><span class="num">{answer.then?.finish_at ? clockTime(answer.then.finish_at) : "no"}</span>
         <span>{answer.then?.finish_at ? `This job is done ${when(answer.then.finish_at, now)}, ${moved(answer.now?.finish_at, answer.then.finish_at)}.` : "It cannot be planned so."}
         The whole shop: {moved(answer.shop_finish_now, answer.shop_finish_then) || "no end"}. Mixes {answer.mixes_then}, now {answer.mixes_now}.</span></p>
-      {#each answer.conflicts as c (c.why)}<p class="refusal"><b>Cannot be met:</b> {c.why}.</p>{/each}
-      <ul>{#each answer.changes.slice(0, 6) as c (c.key)}<li>{c.text}</li>{/each}</ul>
+      {#each answer.conflicts as c, i (i)}<p class="refusal"><b>Cannot be met:</b> {c.why}.</p>{/each}
+      <ul>{#each answer.changes.slice(0, 6) as c, i (i)}<li>{c.text}</li>{/each}</ul>
       {#if answer.changes.length > 6}<p class="mute">And {answer.changes.length - 6} more.</p>{/if}
       {#if session.mayWrite && answer.then?.finish_at}<button class="btn small go" disabled={busy} onclick={adopt}>Adopt this plan</button>{/if}
     </div>

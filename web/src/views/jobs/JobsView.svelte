@@ -1,12 +1,15 @@
 <script lang="ts">
   import { push } from "svelte-spa-router";
+  import { Answer } from "../../lib/answer.svelte";
   import { api, inWords, type Schemas } from "../../api/client";
   import { serverClock } from "../../lib/clock.svelte";
   import { when } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
   import StateTag from "../../ui/StateTag.svelte";
 
-  let jobs = $state.raw<Schemas["JobHead"][] | null>(null);
+  const list = new Answer<Schemas["JobHead"][]>();
+  const jobs = $derived(list.data);
+  /** Why a file was not taken in. */
   let refusal = $state("");
   let q = $state("");
   let files = $state<FileList>();
@@ -14,17 +17,9 @@
   const WORDS: Record<string, string> = { over_age: "abrade first" };
   const now = $derived(serverClock.now);
 
-  let asked = 0;
   $effect(() => {
     const query = { q };
-    const mine = ++asked;
-    const wait = setTimeout(() => {
-      void api.GET("/api/jobs", { params: { query } }).then(({ data, error }) => {
-        if (mine !== asked) return;
-        jobs = data ?? [];
-        refusal = data ? "" : inWords(error);
-      }).catch((e: unknown) => (refusal = inWords(e)));
-    }, q ? 200 : 0);
+    const wait = setTimeout(() => void list.ask(() => api.GET("/api/jobs", { params: { query } })), q ? 200 : 0);
     return () => clearTimeout(wait);
   });
   async function takeIn(event: SubmitEvent): Promise<void> {
@@ -55,7 +50,7 @@
   <div class="ttl"><h1>Jobs</h1>
     <label class="search"><span class="sr">Search</span><input type="search" bind:value={q} placeholder="number, customer, code, object, material" /></label>
     {#if session.mayWrite}<a class="btn go" href="#/jobs/new">New job</a>{/if}</div>
-  {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
+  {#each [refusal, list.problem].filter(Boolean) as text, i (i)}<p class="refusal" role="alert"><b>{text}</b></p>{/each}
   {#if jobs?.length === 0}<p>{q ? `Nothing here has all of "${q}".` : "No job yet. Start one: what it is, its parts, and the layers that go on."}</p>{/if}
   <ul>
     {#each jobs ?? [] as j (j.id)}

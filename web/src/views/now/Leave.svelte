@@ -1,6 +1,7 @@
 <script lang="ts">
   /** "What can I finish before I must leave?": what to do in order, how each part is then left, what fails. */
-  import { api, inWords, type Schemas } from "../../api/client";
+  import { Answer } from "../../lib/answer.svelte";
+  import { api, type Schemas } from "../../api/client";
   import { serverClock } from "../../lib/clock.svelte";
   import { clockTime, duration, when } from "../../lib/format";
   import { outbox } from "../../lib/outbox.svelte";
@@ -9,26 +10,18 @@
   type Props = { jobId?: string };
   let { jobId }: Props = $props();
   let minutes = $state("");
-  let page = $state.raw<Schemas["LeavePage"] | null>(null);
-  let refusal = $state("");
+  const told = new Answer<Schemas["LeavePage"]>();
+  const page = $derived(told.data);
   const now = $derived(serverClock.now);
 
-  let asked = 0;
   $effect(() => {
     void outbox.taken;
-    const mine = ++asked;
     const n = minutes.trim() ? typed(minutes, "min") : undefined;
     if (n !== undefined && !(Number.isInteger(n) && n >= 1 && n <= 2880)) {
-      refusal = `"${minutes}" given, expected minutes, a whole number from 1 to 2880.`;
-      return;
+      return told.refuse(`"${minutes}" given, expected minutes, a whole number from 1 to 2880.`);
     }
-    const wait = setTimeout(() => {
-      void api.GET("/api/leave", { params: { query: { minutes: n, job_id: jobId } } }).then(({ data, error }) => {
-        if (mine !== asked) return;
-        if (data) page = data;
-        refusal = data ? "" : inWords(error);
-      }).catch((e: unknown) => (refusal = inWords(e)));
-    }, minutes ? 250 : 0);
+    const query = { minutes: n, job_id: jobId };
+    const wait = setTimeout(() => void told.ask(() => api.GET("/api/leave", { params: { query } })), minutes ? 250 : 0);
     return () => clearTimeout(wait);
   });
   const lost = $derived((page?.parts ?? []).filter((p) => !p.left.safe));
@@ -45,7 +38,7 @@
     <h2>{page ? `What can be finished by ${when(page.leave_at, now)}?` : "What can be finished before leaving?"}</h2>
     <label>I have, min <input inputmode="numeric" bind:value={minutes} placeholder="to closing time" /></label>
   </div>
-  {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
+  {#if told.problem}<p class="refusal" role="alert"><b>{told.problem}</b></p>{/if}
   {#if page && !page.parts.length}<p>Nothing is waiting to be done.</p>{/if}
   {#if page?.parts.length}
     {#if page.fails_first}<p class="refusal"><b>First to fail: {page.fails_first}.</b> Back at {when(page.back_at, now)}.</p>{/if}

@@ -88,6 +88,7 @@
   </svg>
   <ol>
     {#each rows as r, i (r.key)}
+      <svelte:boundary>
       {@const w = wanted(r.job, r.partId)}
       {@const h = i === 0 ? 132 : 76}
       <li class:first={i === 0}>
@@ -103,12 +104,14 @@
           <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2={h} stroke="var(--ink)" stroke-width="3" />
         </svg>
       </li>
+        {#snippet failed()}<li><a href={`#/jobs/${r.job.head.id}/cure`}><span class="num">?</span><span class="what"><b>{r.name}: {r.what}</b><span>{r.job.head.title}: this line cannot be drawn. Open the job.</span></span></a></li>{/snippet}
+      </svelte:boundary>
     {/each}
   </ol>
   {#if rows.length}<Leave />{/if}
   {#if due.length}
     <section class="pots" aria-label="Due in service"><h2>Due in service</h2>
-      {#each due as d (d.job_id + d.what + d.due_at)}
+      {#each due as d, i (i)}
         <p><a class="line" href={`#/jobs/${d.job_id}/service`}><b>{d.what}</b></a>: {d.asset}{d.parts > 1 ? `, ${d.parts} parts` : `, ${d.part}`}. {d.due_at <= now ? `Due since ${when(d.due_at, now)}` : `Due ${when(d.due_at, now)}`}.</p>
       {/each}
     </section>

@@ -25,12 +25,12 @@
   {#if page?.lines.length}
     <div class="scroll"><table>
       <thead><tr><th>Finish</th><th>In use</th><th>Taken off sound</th><th>Failed</th><th>Longest held</th><th>Claimed</th><th>What that says</th></tr></thead>
-      <tbody>{#each page.materials as m (m.material)}<tr><td><b>{m.material}</b></td><td>{m.running}</td><td>{m.sound}</td><td>{m.failed}</td><td>{duration(m.longest_s)}</td><td>{m.claim_s == null ? "nothing" : duration(m.claim_s)}</td><td>{m.said}</td></tr>{/each}</tbody>
+      <tbody>{#each page.materials as m, i (i)}<tr><td><b>{m.material}</b></td><td>{m.running}</td><td>{m.sound}</td><td>{m.failed}</td><td>{duration(m.longest_s)}</td><td>{m.claim_s == null ? "nothing" : duration(m.claim_s)}</td><td>{m.said}</td></tr>{/each}</tbody>
     </table></div>
     <h2>Every part, held against its claim</h2>
     <p class="mute">Solid is how long it has held, the dashed frame what was claimed, all on one ruler of {duration(longest)}.</p>
     <ol>
-      {#each page.lines as l (l.job_id + l.part + l.in_service_at)}
+      {#each page.lines as l, i (i)}
         <li><a href={`#/jobs/${l.job_id}/service`}>
           <span class="what"><b>{l.asset}, {l.part.toLowerCase()}</b><span>{l.material}. {l.title}</span></span>
           <svg width="100%" height="28" viewBox="0 0 1000 28" preserveAspectRatio="none" role="img" aria-label={`Held ${duration(l.held_s)}${l.claim_s == null ? "" : ` of ${duration(l.claim_s)} claimed`}`}>

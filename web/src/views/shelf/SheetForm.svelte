@@ -81,7 +81,7 @@
   <h3>The can's own values for {sheet.name.toLowerCase()}</h3>
   <div class="grid">
     <label class="two">Name <input bind:value={name} /></label>
-    {#each parts as p (p.role)}
+    {#each parts as p, i (i)}
       <label>{p.name}, {p.of === "ratio" ? "parts" : `share of the ${p.of}`} <input inputmode="decimal" bind:value={p.parts} /></label>
       <label>solids, % by volume <input inputmode="decimal" bind:value={p.solids} /></label>
       <label>density, g/ml <input inputmode="decimal" bind:value={p.density} /></label>

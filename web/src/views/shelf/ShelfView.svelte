@@ -93,28 +93,28 @@
         {:else if s.sheet.coverage}
           <dt>A coat</dt><dd>builds no film; {show("m2", s.sheet.coverage.m2_per_l, 0)} from {volume(1000)}, {s.sheet.coverage.coats_min === s.sheet.coverage.coats_max ? `${s.sheet.coverage.coats_max} ${s.sheet.coverage.coats_max === 1 ? "coat" : "coats"}` : `${s.sheet.coverage.coats_min} to ${s.sheet.coverage.coats_max} coats`}</dd>
         {/if}
-        <dt>By</dt><dd>{s.method_name}{#each s.sheet.setups ?? [] as x (x.name)}<br />{setup(x)}{/each}</dd>
+        <dt>By</dt><dd>{s.method_name}{#each s.sheet.setups ?? [] as x, i (i)}<br />{setup(x)}{/each}</dd>
         <dt>Pot</dt><dd>{s.sheet.pot?.length ? s.sheet.pot.map((p) => `${duration(p.s)} at ${show("degc", p.at_degc, 0)}`).join(", ") : "none"}</dd>
         <dt>Next coat</dt><dd>{s.sheet.recoat.map((r) => `${NEXT[r.next] ?? r.next.replace("family:", "").replace("_", " ")}: ${r.windows.map((w) => `${w.tacky ? "while tacky, " : ""}${duration(w.from_s)} to ${w.to_s ? duration(w.to_s) : "no end"}`).join(", ")}`).join("; ")}</dd>
         <dt>Air</dt><dd>{bare("degc", s.sheet.limits?.surface_min_degc ?? 10, 0)} to {show("degc", s.sheet.limits?.surface_max_degc ?? 35, 0)}, up to {percent(s.sheet.limits?.rh_max_frac ?? 0.85)}, {kelvin(s.sheet.limits?.dew_margin_k ?? 3)} above dew point</dd>
       </dl>
       {/if}
       <div class="side">
-        {#each s.sheet.packs ?? [] as p (p.name)}
+        {#each s.sheet.packs ?? [] as p, i (i)}
           {@const key = `${s.sheet.material_id}/${p.name}`}
           <form onsubmit={(e) => { e.preventDefault(); void keep(s.sheet.material_id, p.name); }}>
             <label>{p.name}, makes {volume(p.makes_ml)}, {session.who?.currency}<input inputmode="decimal" bind:value={prices[key]} disabled={session.who?.role !== "owner"} placeholder="no price" /></label>
             {#if session.who?.role === "owner"}<button class="btn small" aria-label={`Keep the price of ${s.sheet.name}, ${p.name}`}>Keep</button>{/if}
           </form>
         {/each}
-        {#each s.sheet.aid?.packs ?? [] as p (p.name)}
+        {#each s.sheet.aid?.packs ?? [] as p, i (i)}
           {@const key = `${s.sheet.material_id}/${p.name}`}
           <form onsubmit={(e) => { e.preventDefault(); void keep(s.sheet.material_id, p.name); }}>
             <label>{p.name}, {session.who?.currency}<input inputmode="decimal" bind:value={prices[key]} disabled={session.who?.role !== "owner"} placeholder="no price" /></label>
             {#if session.who?.role === "owner"}<button class="btn small" aria-label={`Keep the price of ${s.sheet.name}, ${p.name}`}>Keep</button>{/if}
           </form>
         {/each}
-        {#each s.sheet.hazards ?? [] as h (h)}<p class="haz">{h}</p>{/each}
+        {#each s.sheet.hazards ?? [] as h, i (i)}<p class="haz">{h}</p>{/each}
       </div>
       {#if editing === s.sheet.id}<SheetForm sheet={s.sheet} done={(text) => void edited(text)} />{/if}
     </section>

@@ -1,6 +1,7 @@
 <script lang="ts">
   /** Two stacks side by side, judged as they are built; one is chosen, the other kept with its reason. */
-  import { api, type Finding, inWords, type Schemas } from "../../api/client";
+  import { Answer } from "../../lib/answer.svelte";
+  import { api, type Finding, type Schemas } from "../../api/client";
   import type { Draft, Side } from "../../lib/draft.svelte";
   import { unit } from "../../lib/format";
   import Suggest from "./Suggest.svelte";
@@ -12,24 +13,23 @@
   let pick = $state("");
   const shelf = $derived(draft.shelf.toSorted((x, y) => x.sheet.kind.localeCompare(y.sheet.kind)));
 
-  let asked = 0;
+  const asked = { a: new Answer<Verdicts>(), b: new Answer<Verdicts>() };
   $effect(() => {
     const parts = draft.rough();
     const jobs = (["a", "b"] as const).map((s) => ({ s, layers: draft.layers(s), prep: draft.prep[s] }));
     const place = draft.place || null;
     if (!draft.shelf.length) return;
-    const mine = ++asked;
     const wait = setTimeout(() => {
       for (const { s, layers, prep } of jobs) {
         if (!layers.length) {
+          asked[s].refuse("");
           told[s] = { findings: [], summary: null };
           continue;
         }
-        void api.POST("/api/judge", { body: { parts, layers, prep, place_id: place } }).then(({ data, error }) => {
-          if (mine !== asked) return;
+        void asked[s].ask(() => api.POST("/api/judge", { body: { parts, layers, prep, place_id: place } })).then((data) => {
           if (data) told[s] = data;
-          else refusal(inWords(error));
-        }).catch((e: unknown) => refusal(inWords(e)));
+          else if (asked[s].problem) refusal(asked[s].problem);
+        });
       }
     }, 150);
     return () => clearTimeout(wait);

@@ -26,7 +26,7 @@
   const may = $derived(session.who?.role === "owner");
 </script>
 
-{#each chosen.findings as f (f.rule_id + f.position + f.what)}
+{#each chosen.findings as f, i (i)}
   {#if f.severity === "stop"}
     <Stop what={f.what} why={f.why} instead={f.instead} />
     {#if may && f.overrule !== "never"}
@@ -68,7 +68,7 @@
   </table>
 {/if}
 {#if both}<label>Why not the {other === "a" ? "first" : "alternative"} <input bind:value={draft.rejectedWhy} placeholder="kept with the job" /></label>{/if}
-{#each chosen.findings.filter((f) => f.severity !== "stop") as f (f.rule_id + f.position)}
+{#each chosen.findings.filter((f) => f.severity !== "stop") as f, i (i)}
   <p class={f.severity}><b>{f.severity === "warn" ? "Mind" : "Good to know"}: {f.what}</b> {f.why} {f.instead}</p>
 {/each}
 

@@ -38,9 +38,9 @@
     draft[side] = c.layers.map((l) => ({ sheet_id: l.sheet_id, coats: String(l.coats), um: field("um", l.target_um) }));
     draft.prep[side] = c.prep;
   }
-  function chooseWay(school: string, way: string): void {
-    if (draft.ways[school] === way) delete draft.ways[school];
-    else draft.ways[school] = way;
+  function chooseWay(id: string, way: string): void {
+    if (draft.ways[id] === way) delete draft.ways[id];
+    else draft.ways[id] = way;
   }
   const taken = (c: Schemas["CandidateOut"]) => draft.prep[side] === c.prep && draft[side].map((l) => l.sheet_id).join() === c.layers.map((l) => l.sheet_id).join();
 </script>
@@ -68,8 +68,8 @@
             <dt>Paint, each m²</dt><dd>{c.cost_per_m2 == null ? "a price is missing" : money(c.cost_per_m2)}</dd>
             <dt>Breathing</dt><dd>{c.air_fed ? "air-fed mask" : "as the sheet says"}</dd>
           </dl>
-          {#each c.misses as m (m)}<p class="warn"><b>{MISSES[m]}</b> Nothing on the shelf that is legal here does better.</p>{/each}
-          {#each c.findings.filter((f) => f.severity === "warn") as f (f.rule_id + f.position)}<p class="warn"><b>Mind: {f.what}</b> {f.instead}</p>{/each}
+          {#each c.misses as m, i (i)}<p class="warn"><b>{MISSES[m]}</b> Nothing on the shelf that is legal here does better.</p>{/each}
+          {#each c.findings.filter((f) => f.severity === "warn") as f, i (i)}<p class="warn"><b>Mind: {f.what}</b> {f.instead}</p>{/each}
           <div class="row"><button type="button" class="btn small" class:go={taken(c)} aria-pressed={taken(c)} onclick={() => take(c)}>{taken(c) ? "Taken" : "Take it"}</button>
             <button type="button" class="btn small" aria-expanded={open === i} onclick={() => (open = open === i ? null : i)}>{c.work.length} steps</button></div>
         </article>
@@ -77,18 +77,18 @@
     </div>
     {#if open !== null && answer.best[open]}<WorkList steps={answer.best[open]!.work.map((work) => ({ work, held: null }))} />{/if}
   {/if}
-  {#if answer?.schools.length && answer.best.length}
+  {#if answer?.alternatives.length && answer.best.length}
     <details><summary>Where painters differ here</summary>
       <p class="mute">Both are sound. What you take is kept with the job.</p>
-      {#each answer.schools as s (s.id)}
-        <div class="school" role="group" aria-label={s.ask}><b>{s.ask}</b>
+      {#each answer.alternatives as s (s.id)}
+        <div class="alternative" role="group" aria-label={s.ask}><b>{s.ask}</b>
           {#each s.ways as w (w.name)}<p><button type="button" class="btn small" class:go={draft.ways[s.id] === w.name} aria-pressed={draft.ways[s.id] === w.name} onclick={() => chooseWay(s.id, w.name)}>{w.name}</button> {w.wins}</p>{/each}</div>
       {/each}
     </details>
   {/if}
   {#if answer?.rejected.length}
     <details open={!answer.best.length}><summary>Why not others, straight on it as found</summary>
-      {#each answer.rejected as r (r.rule_id)}<p><b>{r.names.join(", ")}.</b> {r.why} {r.instead}</p>{/each}
+      {#each answer.rejected as r, i (i)}<p><b>{r.names.join(", ")}.</b> {r.why} {r.instead}</p>{/each}
     </details>
   {/if}
 </div>
@@ -108,7 +108,7 @@
   dd { margin: 0; font-weight: 620; }
   .warn { border-left: 6px solid var(--ink); padding-left: 8px; font-size: 14px; }
   .none { border-left: 6px solid var(--ink); padding-left: 10px; }
-  .school { border-top: 1px solid var(--rule); padding: 8px 0; }
+  .alternative { border-top: 1px solid var(--rule); padding: 8px 0; }
   details p { margin: 6px 0; font-size: 14px; }
   summary { font-weight: 640; min-height: 32px; }
 </style>

@@ -87,7 +87,7 @@
         <p class="wide mute">Faces are optional; if given they add up to the area.</p>
         {#each asks(p) as c (c.id)}
           <div class="wide try"><p><b>{c.name}.</b> {c.how}</p>
-            <div class="row wrap">{#each c.answers as a (a.says)}<button type="button" class="btn small" aria-pressed={p.condition.includes(a.says)} class:go={p.condition.includes(a.says)} onclick={() => found(p, c, a)}>{a.says}</button>{/each}</div></div>
+            <div class="row wrap">{#each c.answers as a, i (i)}<button type="button" class="btn small" aria-pressed={p.condition.includes(a.says)} class:go={p.condition.includes(a.says)} onclick={() => found(p, c, a)}>{a.says}</button>{/each}</div></div>
         {/each}
       </div>
     {/if}

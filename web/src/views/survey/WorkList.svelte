@@ -13,8 +13,8 @@
     <li class:held={held === true} class:failed={held === false} class:coat={work.step === "coat"}>
       <p class="name"><b>{i + 1}. {work.name}</b> <span class="mute">{work.takes_s ? duration(work.takes_s) : ""}</span></p>
       <p class="check">{work.step === "coat" ? "" : `Right when ${work.check}.`} {#if work.tools.length}<span class="mute">{work.tools.join(", ")}.</span>{/if}
-        {#if work.school}<span class="mute">{work.school}</span>{/if}</p>
-      {#each (work.cautions ?? []).filter((c) => !told(i, c)) as c (c)}<p class="haz">{c}</p>{/each}
+        {#if work.instead}<span class="mute">{work.instead}</span>{/if}</p>
+      {#each (work.cautions ?? []).filter((c) => !told(i, c)) as c, n (n)}<p class="haz">{c}</p>{/each}
       {#if held === false}<p class="haz"><b>Not right.</b> {work.if_failed || "Do it again."}</p>{/if}
       {#if look && work.step !== "coat"}
         <div class="row">

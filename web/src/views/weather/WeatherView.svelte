@@ -1,6 +1,7 @@
 <script lang="ts">
   /** Weather of a place: is now a time to coat, when is the next, and where the hours come from. */
   import { api, inWords, type Schemas } from "../../api/client";
+  import { Answer } from "../../lib/answer.svelte";
   import { pieceScale } from "../../figures/scale";
   import { serverClock } from "../../lib/clock.svelte";
   import { bare, dayName, duration, kelvin, percent, show, temp, unit, when } from "../../lib/format";
@@ -8,7 +9,9 @@
   import { typed } from "../../lib/units";
 
   let place = $state(session.who?.places[0]?.id ?? "");
-  let page = $state.raw<Schemas["WeatherPage"] | null>(null);
+  const told = new Answer<Schemas["WeatherPage"]>();
+  const page = $derived(told.data);
+  /** Why a file, the probe or the forecast was not taken. */
   let refusal = $state("");
   let said = $state("");
   let busy = $state(false);
@@ -23,17 +26,12 @@
   const now = $derived(serverClock.now);
   $effect(() => void api.GET("/api/shelf").then(({ data }) => (sheets = data ?? [])));
 
-  let asked = 0;
   async function load(id: string, sheet_id: string, minutesText: string): Promise<void> {
-    const mine = ++asked;
     const coat_min = typed(minutesText, "min");
-    if (!(Number.isInteger(coat_min) && coat_min >= 1 && coat_min <= 1440)) return void (refusal = `The coat takes: "${minutesText}" given, expected minutes, 1 to 1440.`);
-    const { data, error } = await api.GET("/api/weather/{place_id}", { params: { path: { place_id: id }, query: { sheet_id, coat_min } } });
-    if (mine !== asked) return; // an answer to an older question
-    if (data) page = data;
-    refusal = data ? "" : inWords(error);
+    if (!(Number.isInteger(coat_min) && coat_min >= 1 && coat_min <= 1440)) return told.refuse(`The coat takes: "${minutesText}" given, expected minutes, 1 to 1440.`);
+    await told.ask(() => api.GET("/api/weather/{place_id}", { params: { path: { place_id: id }, query: { sheet_id, coat_min } } }));
   }
-  $effect(() => void load(place, sheet, minutes).catch((e: unknown) => (refusal = inWords(e))));
+  $effect(() => void load(place, sheet, minutes));
 
   async function upload(event: SubmitEvent): Promise<void> {
     event.preventDefault();
@@ -88,7 +86,7 @@
     <h1>Weather</h1>
     <div class="tabs" role="group" aria-label="Place">{#each session.who?.places ?? [] as p (p.id)}<button class="btn small" class:go={p.id === place} aria-pressed={p.id === place} onclick={() => (place = p.id)}>{p.name}</button>{/each}</div>
   </div>
-  {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
+  {#each [refusal, told.problem].filter(Boolean) as text, i (i)}<p class="refusal" role="alert"><b>{text}</b></p>{/each}
   {#if said}<p role="status">{said}</p>{/if}
   {#if page && current}
     <section class="nowair">
@@ -98,13 +96,13 @@
       <span><span class="num">{bare("k", current.margin_k)} ± {kelvin(current.uncertainty_k)}</span>surface above dew</span>
       {#if page.outdoors && current.wind_m_s !== null}<span><span class="num">{show("m_s", current.wind_m_s ?? 0)}</span>mean wind</span>{/if}
       <p class="verdict"><b>{page.go ? "Go." : current.stops.length ? "Not now." : "Measure first."}</b> {page.reason}</p>
-      {#each current.warnings as w (w.rule_id)}<p><b>Mind:</b> {w.what} {w.instead}</p>{/each}
+      {#each current.warnings as w, i (i)}<p><b>Mind:</b> {w.what} {w.instead}</p>{/each}
     </section>
     <figure>
       <figcaption><b>Surface above dew point, {unit("k")}</b> <span class="mute">hatched: a rule stops a coat; dark foot: rain; dashed: nobody has read or imported that hour, the usual is assumed</span></figcaption>
       <svg width={Math.max(300, box - 48)} height={H + 24} role="img" aria-label={`Hours ahead at ${page.place}: ${page.windows.map((w) => `start ${when(w.from_at, now)} to ${when(w.latest_start_at, now)}`).join(", ") || "no open window known"}`}>
         <rect width="100%" height={H} fill="var(--field)" />
-        {#each hours.slice(0, -1) as h, i (h.at)}
+        {#each hours.slice(0, -1) as h, i (i)}
           {@const x = scale.x(h.at)}
           {@const w = Math.max(0.5, scale.x(hours[i + 1]!.at) - x + 0.4)}
           {#if h.source !== "default"}<rect {x} y={yy(h.margin_k)} width={w} height={H - yy(h.margin_k)} fill="var(--b2)" />{/if}
@@ -114,7 +112,7 @@
         <polyline points={hours.map(point).join(" ")} fill="none" stroke="var(--edge)" stroke-width="1.4" stroke-dasharray="3 3" />
         <polyline points={hours.filter((h) => h.source !== "default").map(point).join(" ")} fill="none" stroke="var(--ink)" stroke-width="1.8" />
         <line x1="0" x2="100%" y1={yy(3)} y2={yy(3)} stroke="var(--ink)" stroke-dasharray="2 3" /><text class="halo" x="4" y={yy(3) - 4} font-size="13">{kelvin(3)}</text>
-        {#each days as d (d.at)}<line x1={scale.x(d.at)} x2={scale.x(d.at)} y1="0" y2={H + 20} stroke="var(--ink)" /><text x={scale.x(d.at) + 5} y={H + 18} font-size="14">{dayName(d.at)}</text>{/each}
+        {#each days as d, i (i)}<line x1={scale.x(d.at)} x2={scale.x(d.at)} y1="0" y2={H + 20} stroke="var(--ink)" /><text x={scale.x(d.at) + 5} y={H + 18} font-size="14">{dayName(d.at)}</text>{/each}
         <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2={H} stroke="var(--ink)" stroke-width="3" />
       </svg>
     </figure>
@@ -123,7 +121,7 @@
         <div class="ask"><label>Which material <select bind:value={sheet}><option value="">any coat</option>{#each sheets as x (x.sheet.id)}<option value={x.sheet.id}>{x.sheet.name}</option>{/each}</select></label>
           <label>The coat takes, min <input inputmode="numeric" bind:value={minutes} /></label></div>
         <p class="mute">Room for {duration(page.need.coat_s)} of coat{page.need.flash_s ? `, ${duration(page.need.flash_s)} flash` : ""}{page.need.dry_s ? `, then ${duration(page.need.dry_s)} ${page.outdoors ? "without rain" : "to set"}` : ""}. {page.need_why}.</p>
-        {#each page.windows as w (w.from_at)}<p><b>Start {when(w.from_at, now)} to {when(w.latest_start_at, now)}</b><br /><span class="mute">good to {when(w.to_at, now)}: {w.ends_because} {w.warnings.join(" ")}</span></p>{:else}<p>No window with room for all of it in the hours known. Read the air, fetch a forecast, or import hours.</p>{/each}
+        {#each page.windows as w, i (i)}<p><b>Start {when(w.from_at, now)} to {when(w.latest_start_at, now)}</b><br /><span class="mute">good to {when(w.to_at, now)}: {w.ends_because} {w.warnings.join(" ")}</span></p>{:else}<p>No window with room for all of it in the hours known. Read the air, fetch a forecast, or import hours.</p>{/each}
       </section>
       <section><h2>Hours in</h2>
         {#if session.mayWrite}

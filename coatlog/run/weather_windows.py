@@ -5,8 +5,8 @@ from __future__ import annotations
 from coatlog.core.climate import Limits
 from coatlog.core.run.timeline import Timeline
 from coatlog.core.windows import Hour, judge_hour
-from coatlog.logbook.climate import climate_of
 from coatlog.logbook.models import ClimateReading
+from coatlog.logbook.readings import climate_of
 from coatlog.shop.models import Place
 
 from .pages import OTHER_U_K, PROBE_U_K

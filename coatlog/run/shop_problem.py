@@ -8,22 +8,22 @@ from uuid import UUID
 
 from coatlog.core.climate import Limits
 from coatlog.core.codec import from_plain
+from coatlog.core.plan.build_problem import Room, problem
 from coatlog.core.plan.orders import list_orders
 from coatlog.core.plan.plan import SIDE_KINDS, Plan, Wishes
 from coatlog.core.plan.problem import Problem, merge
-from coatlog.core.plan.todo import Room, problem
-from coatlog.core.plan.wishes import wished
+from coatlog.core.plan.scenario import wished
 from coatlog.core.run.facts import Facts
 from coatlog.core.run.states import JobState
 from coatlog.core.run.timeline import Climate, Reading, Timeline
 from coatlog.jobs.models import FactsDoc, Job
-from coatlog.logbook.climate import climate_of
 from coatlog.logbook.models import LogEntry
+from coatlog.logbook.readings import climate_of
 from coatlog.shop.hours import open_intervals
 from coatlog.shop.models import Place, Shop
 
 from .models import JobProjection, PlanDoc
-from .outdoors import fit_intervals
+from .weather_windows import fit_intervals
 
 __all__ = ["Floor", "Stand", "floor_of"]
 

@@ -6,7 +6,7 @@ import itertools
 from collections.abc import Iterator
 
 from ..findings import Hit, Stack, rule
-from ..steps import AT_FIRST, STATES, STEPS, Done, after
+from ..step_catalogue import AT_FIRST, STATES, STEPS, Done, after
 
 CLEANING = ("degrease", "wipe", "wipe_alcohol", "wipe_acetone", "strip_wax", "dewax", "rinse_towel")
 KEYING = ("abrade", "level", "scuff", "blast", "steel_grit")

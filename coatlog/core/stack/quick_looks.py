@@ -1,4 +1,4 @@
-"""Quick looks at a surface with their verdicts, read from `checks.toml`."""
+"""Quick looks at a surface with their verdicts, read from `quick_looks.toml`."""
 
 from __future__ import annotations
 
@@ -31,5 +31,5 @@ class Check:
     answers: tuple[Answer, ...]
 
 
-_TEXT = (Path(__file__).parent / "checks.toml").read_text(encoding="utf-8")
+_TEXT = (Path(__file__).parent / "quick_looks.toml").read_text(encoding="utf-8")
 CHECKS: tuple[Check, ...] = tuple(from_plain(Check, row) for row in tomllib.loads(_TEXT)["check"])

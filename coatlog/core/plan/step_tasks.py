@@ -11,22 +11,26 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from ..run.facts import Facts, Layer
-from ..run.ripening import sheet_pace
+from ..run.recoat_windows import sheet_pace
 from ..run.states import PartState
+from ..run.task_key import TaskKey, read_key
 from ..run.timeline import Timeline
+from ..sheet import Sheet
 from ..stack.preps import path_of
-from ..stack.steps import STEPS
+from ..stack.step_catalogue import STEPS
+from ..stack.step_sequence import Work
 from ..stack.surfaces import SUBSTRATES
-from ..stack.worklist import Work
 from .problem import Edge, Interval, Link, ToDo, link_windows
 
-__all__ = ["FIX_STEPS", "Before", "Gathered", "On", "add_last", "add_steps", "add_works", "to_do"]
+__all__ = ["FIX_STEPS", "Before", "Gathered", "On", "add_last", "add_steps", "add_works", "keyed_by", "to_do"]
 
 STINT_S = 2 * 3600  # assumed: the longest piece of a step done in one go
 FIX_STEPS = ("abrade", "wipe")
 OTHER_STEP = STEPS["wash"]  # for what has no step of its own
 KEY_VALID_S = 24 * 3600  # assumed, where a sheet is silent
 BARE_METAL_S = 4 * 3600  # common practice, no published source
+#: Kinds of steps that touch the coat below.
+TOUCHES = ("abrade", "strip", "clean", "mask")
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,13 +72,18 @@ def add_steps(
     after: str | None = None,
     key: str = "",
 ) -> Link:
-    """Steps one after the other; the link answered leads from the last of them to a coat."""
+    """Steps one after the other; the link answered leads from the last of them to a coat.
+
+    `windows` of the first of them.  `after`: the coat they are done on.  `key`: tells them from the
+    same steps done for another coat.
+    """
     facts = work.facts
     part = facts.part(part_id)
     last: str | None = after
     for step in steps:
+        step_id = f"{step}-{key}" if key else step
         task = ToDo(
-            key=f"{part_id}/step/{step}{'-' + key if key else ''}",
+            key=str(TaskKey(part_id=part_id, kind="step", step_id=step_id)),
             kind="step",
             part_id=part_id,
             job_id=work.job_id,
@@ -85,7 +94,8 @@ def add_steps(
         )
         work.tasks[task.key] = task
         if last is not None:
-            work.links.append(Link(last, task.key, _step_after(facts, part_id, last, after), step, ""))
+            edge = _dry_to(_sheet_of(facts, last), "sand") if last == after else None
+            work.links.append(Link(last, task.key, ((edge, None),), step, ""))
         last, windows = task.key, ()
     assert last is not None
     keeps = BARE_METAL_S if not after and "abrade" in steps else KEY_VALID_S
@@ -95,35 +105,42 @@ def add_steps(
 def to_do(works: Sequence[Work], part: PartState) -> tuple[Work, ...]:
     """Steps nobody has ticked; tools are cleaned by the plan, excess is wiped by the sheet's own word."""
     return tuple(
-        w
-        for w in works
-        if not part.checks.get(w.key) and STEPS[w.step].kind != "tools" and w.step != "wipe_excess"
+        w for w in works if not part.checks.get(w.key) and w.kind != "tools" and w.step != "wipe_excess"
     )
+
+
+def keyed_by(works: Sequence[Work]) -> bool:
+    """Whether the steps give the surface a key: the coat below then needs no window to bond."""
+    return any(w.kind == "abrade" or w.step == "blast" for w in works)
 
 
 def add_works(work: Gathered, part: PartState, works: Sequence[Work], coat: ToDo, before: Before) -> None:
     """The steps of the list before a coat, one after the other, and the coat after the last of them.
 
-    A keyed surface keeps as long as its clock says, or as the steps after it take.
+    A step that touches the coat below waits until that bears it.  A keyed surface keeps as long as its
+    clock says, or as the steps after it take.
     """
     facts, now = work.facts, work.now
     there = before.ready_at if before.ready_at is not None and before.ready_at > now else None
     windows: tuple[Interval, ...] = () if there is None or part.films else ((there, None),)
-    if before.coat is None and part.films:
-        windows = _sanding_from(work, part)
     keys: list[tuple[str, int, bool]] = []
-    for w in works:
+    for i, w in enumerate(works):
+        # What is cleaned to be abraded is cleaned when it can be abraded.
+        bears = "sand" if keyed_by(works[i:]) else "touch"
         for task in _stints(work, part, w):
             task = replace(task, windows=windows) if not keys else task
+            if before.coat is None and part.films:
+                task = replace(task, windows=_ahead(work, part, coat, w, bears) or task.windows)
             work.tasks[task.key] = task
+            if before.coat is not None:
+                edge = _bears(facts, facts.sheets[before.coat.layer.sheet_id], coat, w, bears)
+                sheet_id = before.coat.layer.sheet_id
+                work.links.append(Link(before.coat.key, task.key, ((edge, None),), "step", sheet_id))
             if keys:
                 work.links.append(Link(keys[-1][0], task.key, ((None, None),), "step", ""))
             elif before.chain is not None:
                 work.links.append(replace(before.chain, b_key=task.key))
-            elif before.coat is not None:
-                edges = _step_after(facts, part.part_id, before.coat.key, before.coat.key)
-                work.links.append(Link(before.coat.key, task.key, edges, "step", ""))
-            keys.append((task.key, task.duration_s, STEPS[w.step].kind == "abrade" or w.step == "blast"))
+            keys.append((task.key, task.duration_s, keyed_by([w])))
     bare = before.coat is None and not part.films and _bare(facts, part.part_id)
     last_keyed = max((i for i, k in enumerate(keys) if k[2]), default=None)
     keeps: int | None = None
@@ -143,13 +160,26 @@ def _bare(facts: Facts, part_id: str) -> bool:
     return SUBSTRATES[path[-1].to if path else part.substrate].metal in ("steel", "aluminium")
 
 
-def _sanding_from(work: Gathered, part: PartState) -> tuple[Interval, ...]:
-    """When the coat on top may be sanded."""
+def _bears(facts: Facts, below: Sheet, coat: ToDo, w: Work, gate: str) -> Edge:
+    """How long the coat below takes until it bears a step before `coat`; nothing where none touches it.
+
+    Where the next coat wants it tacky, nothing waits for it to dry.
+    """
+    recoat = facts.join(below.id, coat.sheet_id or "")
+    tacky = recoat is not None and all(x.tacky for x in recoat.windows)
+    if w.kind not in TOUCHES or (tacky and gate != "sand"):
+        return None
+    return _dry_to(below, gate)
+
+
+def _ahead(work: Gathered, part: PartState, coat: ToDo, w: Work, gate: str) -> tuple[Interval, ...]:
+    """When the coat on top bears a step."""
     film = part.films[-1]
-    if film.done_at is None:
+    below = _sheet_of(work.facts, film.slot)
+    edge = None if below is None else _bears(work.facts, below, coat, w, gate)
+    if film.done_at is None or edge is None:
         return ()
-    edges = _step_after(work.facts, part.part_id, film.slot, film.slot)
-    link = Link(film.slot, "", edges, "step", "")
+    link = Link(film.slot, "", ((edge, None),), "step", film.sheet_id)
     return link_windows(link, work.airs.get(part.part_id), film.started_at, film.done_at, 0)
 
 
@@ -159,7 +189,7 @@ def _stints(work: Gathered, part: PartState, w: Work) -> list[ToDo]:
     n = max(1, math.ceil(w.takes_s / STINT_S))
     return [
         ToDo(
-            key=f"{part.part_id}/step/{w.key}{f'~{i + 1}' if i else ''}",
+            key=str(TaskKey(part_id=part.part_id, kind="step", step_id=w.key, stint=i + 1)),
             kind="step",
             part_id=part.part_id,
             job_id=work.job_id,
@@ -183,8 +213,7 @@ def add_last(work: Gathered, part: PartState, works: Sequence[Work], before: On 
     for w in works:
         if w.step == "unmask" and taped:
             continue
-        gate = STEPS[w.step].gate
-        points = sheet.points_for(gate) or sheet.points_for("touch") if gate else ()
+        points = sheet.points_for(w.gate) or sheet.points_for("touch") if w.gate else ()
         opens = sheet_pace(sheet, points, "min") if points else None
         for task in _stints(work, part, w):
             if last:
@@ -201,11 +230,16 @@ def add_last(work: Gathered, part: PartState, works: Sequence[Work], before: On 
             last = task.key
 
 
-def _step_after(facts: Facts, part_id: str, last: str, after: str | None) -> tuple[tuple[Edge, Edge], ...]:
-    """A coat is dry to sand (or to touch, where its sheet says no more) before it is abraded."""
-    if last != after:
-        return ((None, None),)
-    layer = facts.layer(last.split("/")[1])
-    sheet = facts.sheets[layer.sheet_id]
-    points = sheet.points_for("sand") or sheet.points_for("touch")
-    return ((sheet_pace(sheet, points, "min") if points else None, None),)
+def _sheet_of(facts: Facts, slot: str) -> Sheet | None:
+    """The material of a coat by its slot; None where its layer is gone from the job."""
+    key = read_key(slot)
+    layer = next((x for x in facts.layers if key is not None and x.id == key.layer_id), None)
+    return None if layer is None else facts.sheets[layer.sheet_id]
+
+
+def _dry_to(sheet: Sheet | None, gate: str) -> Edge:
+    """How long a coat takes until it bears something; to touch, where its sheet says no more."""
+    if sheet is None:
+        return None
+    points = sheet.points_for(gate) or sheet.points_for("touch")
+    return sheet_pace(sheet, points, "min") if points else None

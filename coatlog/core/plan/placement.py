@@ -11,7 +11,8 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import islice
 
-from ..run.ripening import reach_max, reach_min
+from ..run.recoat_windows import reach_max, reach_min
+from ..run.task_key import clean_key, mix_key
 from ..why import Why
 from .plan import Binding, PlannedBatch, Task
 from .problem import Interval, Link, Problem, TaskKind, ToDo, link_windows
@@ -86,7 +87,7 @@ class _Slot:
 
 
 @dataclass(slots=True)
-class Done:
+class Placed:
     """A task with its time; no slot: it is going on already."""
 
     todo: ToDo
@@ -140,7 +141,7 @@ class Walk:
         self.live: dict[tuple[str, str], _Live] = {
             k: _Live(None, left, use_by) for k, (_, left, use_by) in p.alive.items()
         }
-        self.at: dict[str, Done] = {}
+        self.at: dict[str, Placed] = {}
         self.extra: list[Task] = []
         self.batches: list[PlannedBatch] = []
         self.lasts: set[str] = set()
@@ -245,7 +246,7 @@ class Walk:
         if gun is not None:
             self._load(gun, t, end, None)
         self._enter(t, end)
-        self.at[t.key] = Done(t, began, end, i, None)
+        self.at[t.key] = Placed(t, began, end, i, None)
         if gun is not None and t.key in self.cleans:
             self._clean_after(t, i, gun, end)
 
@@ -439,7 +440,7 @@ class Walk:
         if slot.gun is not None:
             self._load(slot.gun, t, end, index)
         self._enter(t, end)
-        self.at[t.key] = Done(t, start, end, slot.hand or 0, slot, opens, closes)
+        self.at[t.key] = Placed(t, start, end, slot.hand or 0, slot, opens, closes)
         if slot.gun is not None and t.key in self.cleans:
             self._clean_after(t, slot.hand or 0, slot.gun, end)
 
@@ -448,7 +449,7 @@ class Walk:
         at = slot.start - slot.front_s
         painter = slot.hand or 0
         if slot.mix_end is not None and slot.hand is not None:
-            self._hold(self.hands[slot.hand], slot.mix_end - slot.mix_s, slot.mix_end, f"{t.key}/mix")
+            self._hold(self.hands[slot.hand], slot.mix_end - slot.mix_s, slot.mix_end, mix_key(t.key))
             self._side(t, "mix", f"mix {self._pot_name()}", painter, slot.mix_end - slot.mix_s, slot.mix_s)
         elif slot.mix_s:
             self._side(t, "mix", f"mix {self._pot_name()}", painter, at, slot.mix_s)
@@ -489,7 +490,7 @@ class Walk:
     def _clean_after(self, t: ToDo, painter: int, gun: _Unit, end: int) -> None:
         """The gun is cleaned out at once: what it holds would set in it or be wanted no more."""
         takes_s = t.clean_s
-        self._hold(self.hands[painter], end, end + takes_s, f"{t.key}/clean")
+        self._hold(self.hands[painter], end, end + takes_s, clean_key(t.key))
         self._side(t, "clean", "clean the gun", painter, end, takes_s, after=True)
         gun.free_at, gun.holds, gun.dirty, gun.batch = end + takes_s, "", False, None
 
@@ -590,7 +591,7 @@ class Walk:
             return Push(None, 0, why, (t.key,))
         return Push(best[1].a_key, best[0], why, (best[1].a_key, t.key), earliest or 0)
 
-    def _move(self, link: Link, before: Done, t: ToDo, starts: Sequence[int]) -> int | None:
+    def _move(self, link: Link, before: Placed, t: ToDo, starts: Sequence[int]) -> int | None:
         """The least later start of the task before, so that one of the windows holds a start."""
         air = self.p.air_of(link)
         lasts = before.end_at - before.start_at
@@ -610,7 +611,7 @@ class Walk:
             low, high = (low, mid) if meets(mid) else (mid, high)
         return high
 
-    def task(self, done: Done, slack_s: int | None) -> Task:
+    def task(self, done: Placed, slack_s: int | None) -> Task:
         """The plan's task, with what binds its start."""
         t, slot = done.todo, done.slot
         return Task(

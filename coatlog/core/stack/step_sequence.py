@@ -7,13 +7,13 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from ..sheet import Sheet
+from ..sheet import Sheet, pick_recoat
 from .findings import StackLayer, Survey
 from .preps import Prep
-from .steps import CAUTIONS, STEPS, Done
+from .step_catalogue import CAUTIONS, STEPS, Done, StepKind
 from .surfaces import SUBSTRATES
 
-__all__ = ["Work", "between", "first", "usual_layer", "with_steps", "worklist"]
+__all__ = ["Work", "between", "first", "step_sequence", "usual_layer", "with_steps"]
 
 UNDER_WATER = 0.5  # assumed: at least so much of the most film a barrier or an antifouling may have
 _LOGGED = {x: x for x in ("wash", "degrease", "abrade", "wipe", "dry", "mask", "test_piece", "wipe off")}
@@ -24,7 +24,8 @@ _MIDDLE_GRITS = (12, 24, 36, 60, 80, 120, 180, 240, 320, 400, 500, 600, 800, 100
 class Work:
     """One line of the list: a step or a material's coats, what it is checked by, what may hurt, how long.
 
-    `position`: the layer it serves, -1 before the first.  `log`: the word it goes on the log with.
+    `key`: its id in the list, which a tick names.  `position`: the layer it serves, -1 before the first.
+    `kind`, `gate`, `must`, `if_failed`: see Step.  `log`: the word it goes on the log with.
     """
 
     key: str
@@ -38,9 +39,11 @@ class Work:
     grit: int | None = None
     sheet_id: str = ""
     if_failed: str = ""
-    school: str = ""
+    instead: str = ""
     log: str = ""
     must: bool = False
+    kind: StepKind = "coat"
+    gate: str = ""
 
 
 def usual_layer(sheet: Sheet) -> StackLayer:
@@ -72,12 +75,22 @@ def with_steps(survey: Survey, path: Sequence[Prep], layers: Sequence[StackLayer
     )
 
 
-def worklist(
-    survey: Survey, path: Sequence[Prep], layers: Sequence[StackLayer], area_m2: float = 1.0
+def step_sequence(
+    survey: Survey,
+    path: Sequence[Prep],
+    layers: Sequence[StackLayer],
+    area_m2: float = 1.0,
+    *,
+    mask_over_tacky: bool = False,
 ) -> tuple[Work, ...]:
-    """Everything to do in working order, from the look at it to the clean gun."""
+    """Everything to do in working order, from the look at it to the clean gun.
+
+    `area_m2`: of the part, for times [m²].  `mask_over_tacky`: leave masking where the layers have it,
+    as lists had it once; otherwise nothing is masked on a layer that the next one wants tacky.
+    """
+    layers = layers if mask_over_tacky else _masked_in_time(layers)
     out: list[Work] = []
-    schools = {_heart(p): p.school for p in path if p.school}
+    instead = {_heart(p): p.instead for p in path if p.instead}
 
     def add(done: Done, position: int) -> None:
         step = STEPS[done.step]
@@ -96,7 +109,9 @@ def worklist(
                 if_failed=step.if_failed,
                 log=_LOGGED.get(step.log, "other"),
                 must=step.must,
-                school=schools.get(done.step, ""),
+                kind=step.kind,
+                gate=step.gate,
+                instead=instead.get(done.step, ""),
             )
         )
 
@@ -112,6 +127,23 @@ def worklist(
     for name in _last(survey, layers):
         add(Done(name), len(layers) - 1)
     return tuple(out)
+
+
+def _masked_in_time(layers: Sequence[StackLayer]) -> list[StackLayer]:
+    """The layers with what would be masked and tried on a tacky one done before that one goes on."""
+    out = list(layers)
+    for i in range(len(out) - 1, 0, -1):
+        recoat = pick_recoat(out[i - 1].sheet, out[i].sheet)
+        if recoat is None or not all(w.tacky for w in recoat.windows):
+            continue
+        early = [d for d in out[i].before or () if STEPS[d.step].kind in ("mask", "try")]
+        if not early:
+            continue
+        masks = any(STEPS[d.step].kind == "mask" for d in early)
+        kept = [d for d in out[i - 1].before or () if not (masks and STEPS[d.step].kind == "mask")]
+        out[i - 1] = replace(out[i - 1], before=(*kept, *early))
+        out[i] = replace(out[i], before=tuple(d for d in out[i].before or () if d not in early))
+    return out
 
 
 def _heart(prep: Prep) -> str:

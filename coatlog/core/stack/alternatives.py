@@ -1,4 +1,4 @@
-"""Where painters differ: both ways are offered, each with when it wins.  Read from `schools.toml`."""
+"""Where painters differ: both ways are offered, each with when it wins.  Read from `alternatives.toml`."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from ..sheet import Sheet
 from .findings import Survey
 from .surfaces import SUBSTRATES
 
-__all__ = ["SCHOOLS", "School", "Way", "schools_for"]
+__all__ = ["ALTERNATIVES", "Alternative", "Way", "alternatives_for"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,7 +29,7 @@ class Way:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class School:
+class Alternative:
     """A question the trade answers in several ways, raised where all words of `when` hold.
 
     `step`: the step that is done one way or the other.
@@ -42,11 +42,13 @@ class School:
     ways: tuple[Way, ...]
 
 
-_TEXT = (Path(__file__).parent / "schools.toml").read_text(encoding="utf-8")
-SCHOOLS: tuple[School, ...] = tuple(from_plain(School, row) for row in tomllib.loads(_TEXT)["school"])
+_TEXT = (Path(__file__).parent / "alternatives.toml").read_text(encoding="utf-8")
+ALTERNATIVES: tuple[Alternative, ...] = tuple(
+    from_plain(Alternative, row) for row in tomllib.loads(_TEXT)["alternative"]
+)
 
 
-def schools_for(survey: Survey, sheets: Sequence[Sheet]) -> tuple[School, ...]:
+def alternatives_for(survey: Survey, sheets: Sequence[Sheet]) -> tuple[Alternative, ...]:
     """The questions this survey and these materials raise."""
     ground = SUBSTRATES[survey.substrate]
     words = {
@@ -61,4 +63,4 @@ def schools_for(survey: Survey, sheets: Sequence[Sheet]) -> tuple[School, ...]:
         "liner": any(s.properties.family == "liner" for s in sheets),
         "boot": any("boot" in s.properties.gives for s in sheets),
     }
-    return tuple(s for s in SCHOOLS if all(words[w] for w in s.when))
+    return tuple(a for a in ALTERNATIVES if all(words[w] for w in a.when))

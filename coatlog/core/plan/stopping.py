@@ -12,6 +12,7 @@ import dataclasses
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
+from ..run.task_key import clean_key
 from .layout import lay_out
 from .plan import Plan, Task
 from .problem import Interval, Link, Problem, ToDo, link_windows
@@ -217,7 +218,7 @@ def _too_late(
         if last is not None and last.locked:
             continue  # it is going on: it will be ended, late or not
         end = 2**60 if last is None else last.end_at
-        if last is not None and (gun := times.get(f"{last.key}/clean")) is not None:
+        if last is not None and (gun := times.get(clean_key(last.key))) is not None:
             end = gun.end_at  # a gun left as it is sets
         if end > leave_at:
             late[part] = end
@@ -292,7 +293,7 @@ def _left(
 ) -> PartLeft:
     safe, closes, why = _window(p, chain, n, times, links, back_at, lead_s)
     last = times[chain[n - 1]] if n else None
-    cleaned = times.get(f"{last.key}/clean", last) if last is not None else None
+    cleaned = times.get(clean_key(last.key), last) if last is not None else None
     return PartLeft(
         part_id=part,
         done=n,

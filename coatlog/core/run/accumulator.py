@@ -7,11 +7,11 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from .facts import Facts, Layer
-from .service import ServiceRecord
+from .in_service import ServiceRecord
 from .states import Flag
 from .timeline import Reading
 
-__all__ = ["BatchRecord", "Builder", "CoatRecord"]
+__all__ = ["Accumulator", "BatchRecord", "CoatRecord"]
 
 
 @dataclass(slots=True)
@@ -79,7 +79,7 @@ class BatchRecord:
 
 
 @dataclass(slots=True)
-class Builder:
+class Accumulator:
     """Everything the entries said, before any clock is computed.  Thrown away after freezing."""
 
     job_id: str

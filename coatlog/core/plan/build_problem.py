@@ -12,15 +12,17 @@ from ..drying import Pace
 from ..mix import pot_points
 from ..run.amounts import coat_ml
 from ..run.facts import Facts, Layer
-from ..run.joblist import after_coats, before_coat, chosen_wait_s, plans_steps, work_on
-from ..run.manner import manner
-from ..run.ripening import sheet_pace
-from ..run.service import PartService
+from ..run.in_service import PartService
+from ..run.recoat_windows import sheet_pace
+from ..run.spray_pattern import manner
 from ..run.states import JobState, NextTask, PartState
+from ..run.step_list import after_coats, before_coat, chosen_wait_s
+from ..run.task_key import TaskKey
 from ..run.timeline import Timeline
 from ..sheet import Sheet
+from ..stack.step_sequence import Work
 from .problem import Bay, Edge, Interval, Link, Pot, Problem, ToDo, link_windows
-from .steps import FIX_STEPS, Before, Gathered, On, add_last, add_steps, add_works, to_do
+from .step_tasks import FIX_STEPS, Before, Gathered, On, add_last, add_steps, add_works, keyed_by, to_do
 
 __all__ = ["UNMASK_S", "Room", "problem"]
 
@@ -97,7 +99,7 @@ def problem(
 def _add_slot(work: Gathered, state: JobState, slot_at: int) -> None:
     """The hour of a launch or a hand-over: each part's last coat waits for it, and it for them."""
     facts = work.facts
-    key = f"{state.parts[0].part_id}/slot/1"
+    key = str(TaskKey(part_id=state.parts[0].part_id, kind="slot"))
     windows: tuple[Interval, ...] = ((slot_at, slot_at),)
     for part in state.parts:
         layers = facts.layers_of(part.part_id)
@@ -106,7 +108,8 @@ def _add_slot(work: Gathered, state: JobState, slot_at: int) -> None:
         sheet = facts.sheets[layers[-1].sheet_id]
         wet = bool(sheet.points_for("immerse_from"))
         name = "immerse_from" if wet else "handle" if sheet.points_for("handle") else "touch"
-        last = f"{part.part_id}/{layers[-1].id}/{layers[-1].coats}"
+        top = TaskKey(part_id=part.part_id, kind="coat", layer_id=layers[-1].id, n=layers[-1].coats)
+        last = str(top)
         if last in work.tasks:
             opens = sheet.points_for(name)
             closes = sheet.points_for("immerse_to") if wet else ()
@@ -169,6 +172,20 @@ def _pot(facts: Facts, sheet: Sheet) -> Pot:
     )
 
 
+@dataclass(slots=True)
+class _Under:
+    """What the next coat of a part waits for.
+
+    `coat`: one that is planned or going on.  `chain`: from steps that come first.  `windows`: absolute,
+    from what lies on the part.
+    """
+
+    coat: On | None = None
+    chain: Link | None = None
+    windows: tuple[Interval, ...] = ()
+    blocked: str | None = None
+
+
 def _add_part(
     work: Gathered,
     part: PartState,
@@ -178,71 +195,97 @@ def _add_part(
     keyed: frozenset[str],
 ) -> None:
     """Tasks of one part from the substrate up, each linked to the one below it."""
+    facts = work.facts
+    if not part.films and any(x.part_id == part.part_id and x.ended_at is not None for x in service):
+        return  # it was in service and has been stripped
+    listed = facts.steps_of(part.part_id) if facts.plans_steps else ()
+    under = _as_it_stands(work, part, due, ready_at, listed)
+    for layer in facts.layers_of(part.part_id):
+        done = sum(f.layer_id == layer.id for f in part.films)
+        for n in range(done + 1, layer.coats + 1):
+            works = before_coat(listed, layer.position) if n == 1 else ()
+            under = _Under(_add_coat(work, part, On("", layer, n), works, under, ready_at, keyed))
+    if not any(x.part_id == part.part_id for x in service):
+        _add_then(work, part, under.coat)
+        _add_unmask(work, part, under.coat)
+        add_last(work, part, to_do(after_coats(listed), part), under.coat)
+
+
+def _as_it_stands(
+    work: Gathered, part: PartState, due: NextTask | None, ready_at: int | None, listed: Sequence[Work]
+) -> _Under:
+    """What the next coat waits for by what is on the part, and the steps that open it anew."""
     facts, now = work.facts, work.now
-    before: On | None = None
-    windows: tuple[Interval, ...] = ()
-    blocked: str | None = None
-    steps: tuple[str, ...] = ()
-    listed = work_on(facts, facts.part(part.part_id)) if plans_steps(facts) else ()
     top = part.films[-1] if part.films else None
-    if any(x.part_id == part.part_id and x.ended_at is not None for x in service) and top is None:
-        return
+    under = _Under()
+    steps: tuple[str, ...] = ()
+    later = ready_at if ready_at is not None and ready_at > now and top is None else None
     if top is not None and top.done_at is None:
         layer = facts.layer(top.layer_id)
         work.tasks[top.slot] = _coat(work, layer, top.n, began_at=top.started_at)
-        before = On(top.slot, layer, top.n)
+        under.coat = On(top.slot, layer, top.n)
     elif top is not None:
-        windows, closed, blocked = _windows_of_top(part, now)
+        under.windows, closed, under.blocked = _windows_of_top(part, now)
         steps = due.steps if closed and due is not None else ()
         if closed and not steps:
-            blocked = "its window has closed, and its sheet says no way to open it again"
+            under.blocked = "its window has closed, and its sheet says no way to open it again"
     else:
-        windows, steps = _bare_metal(due, now)
-        if ready_at is not None and ready_at > now:
-            windows = tuple((max(a, ready_at), b) for a, b in windows) or ((ready_at, None),)
+        under.windows, steps = _bare_metal(due, now)
+        if later is not None:
+            under.windows = tuple((max(a, later), b) for a, b in under.windows) or ((later, None),)
         if _masked(facts, part) and not listed:
             steps = ("mask", *steps)
     steps = tuple(s for s in steps if s not in part.steps_done)
     if due is not None and due.must and not listed:
-        blocked = f"first tick {' and '.join(due.must)} in the step list"
-    chain: Link | None = None
+        under.blocked = f"first tick {' and '.join(due.must)} in the step list"
     if steps:
-        step_at = ((ready_at, None),) if ready_at is not None and ready_at > now and top is None else ()
-        chain = add_steps(work, part.part_id, steps, step_at)
+        under.chain = add_steps(work, part.part_id, steps, () if later is None else ((later, None),))
         if "abrade" in steps:
-            windows = ()
-    first = True
-    for layer in facts.layers_of(part.part_id):
-        done = sum(f.layer_id == layer.id for f in part.films)
-        for n in range(done + 1, layer.coats + 1):
-            task = _coat(work, layer, n, windows=windows, blocked=blocked)
-            works = before_coat(listed, layer.position) if n == 1 else ()
-            failed = next((w for w in works if w.must and part.checks.get(w.key) is False), None)
-            if failed is not None:
-                task = replace(task, blocked=failed.if_failed)
-            if listed_now := to_do(works, part):
-                add_works(work, part, listed_now, task, Before(before, chain, ready_at))
-                work.tasks[task.key] = task
-                before, windows, blocked, chain, first = On(task.key, layer, n), (), None, None, False
-                continue
-            if task.key in keyed and before is not None:
-                chain = add_steps(work, part.part_id, FIX_STEPS, (), after=before.key, key=f"{layer.id}-{n}")
-                before = None
-            work.tasks[task.key] = task
-            if first and chain is not None:
-                work.links.append(replace(chain, b_key=task.key))
-            elif before is not None:
-                waits_s = chosen_wait_s(facts, facts.sheets[before.layer.sheet_id])
-                if waits_s:
-                    work.links.append(Link(before.key, task.key, ((waits_s, None),), "chosen", ""))
-                work.links.append(_recoat_link(facts, before, On(task.key, layer, n)))
-            elif chain is not None:
-                work.links.append(replace(chain, b_key=task.key))
-            before, windows, blocked, chain, first = On(task.key, layer, n), (), None, None, False
-    if not any(x.part_id == part.part_id for x in service):
-        _add_then(work, part, before)
-        _add_unmask(work, part, before)
-        add_last(work, part, to_do(after_coats(listed), part), before)
+            under.windows = ()
+    return under
+
+
+def _add_coat(
+    work: Gathered,
+    part: PartState,
+    on: On,
+    works: Sequence[Work],
+    under: _Under,
+    ready_at: int | None,
+    keyed: frozenset[str],
+) -> On:
+    """One coat with the steps before it, and its waits for what is under it; `on.key` is not read."""
+    layer, n = on.layer, on.n
+    task = _coat(work, layer, n, windows=under.windows, blocked=under.blocked)
+    failed = next((w for w in works if w.must and part.checks.get(w.key) is False), None)
+    if failed is not None:
+        task = replace(task, blocked=failed.if_failed)
+    on, before, chain = On(task.key, layer, n), under.coat, under.chain
+    left = to_do(works, part)
+    if task.key in keyed and before is not None and not left:
+        chain = add_steps(work, part.part_id, FIX_STEPS, (), after=before.key, key=f"{layer.id}-{n}")
+        before = None
+    elif before is not None and not keyed_by(left):
+        # Coat is linked to coat whatever is done between: a step takes time, it opens no window.
+        _link_coats(work, before, on)
+    elif before is None and keyed_by(left) and under.windows:
+        # It is keyed before it: the window of what lies there has to have opened, its end does not bind.
+        task = replace(task, windows=((min(a for a, _ in under.windows), None),))
+    work.tasks[task.key] = task
+    if left:
+        add_works(work, part, left, task, Before(before, chain, ready_at))
+        # A coat stands after its steps: the order of the tasks is the order of work.
+        work.tasks[task.key] = work.tasks.pop(task.key)
+    elif chain is not None:
+        work.links.append(replace(chain, b_key=task.key))
+    return on
+
+
+def _link_coats(work: Gathered, below: On, above: On) -> None:
+    waits_s = chosen_wait_s(work.facts, work.facts.sheets[below.layer.sheet_id])
+    if waits_s:
+        work.links.append(Link(below.key, above.key, ((waits_s, None),), "chosen", ""))
+    work.links.append(_recoat_link(work.facts, below, above))
 
 
 def _masked(facts: Facts, part: PartState) -> bool:
@@ -274,7 +317,7 @@ def _coat(
     method = facts.methods[layer.method_id]
     hint = manner(sheet, layer.method_id, n, part.shape)
     return ToDo(
-        key=f"{part.id}/{layer.id}/{n}",
+        key=str(TaskKey(part_id=part.id, kind="coat", layer_id=layer.id, n=n)),
         kind="coat",
         part_id=part.id,
         job_id=work.job_id,
@@ -346,7 +389,7 @@ def _add_then(work: Gathered, part: PartState, before: On | None) -> None:
             continue
         opens = sheet_pace(top, ((then.at_degc, then.from_s),), "min")
         closes = None if then.to_s is None else sheet_pace(top, ((then.at_degc, then.to_s),), "max")
-        key = f"{part.part_id}/step/{then.step.replace(' ', '_')}"
+        key = str(TaskKey(part_id=part.part_id, kind="step", step_id=then.step.replace(" ", "_")))
         film = part.films[-1] if part.films else None
         windows: tuple[Interval, ...] = ()
         if before is None and film is not None and film.done_at is not None:
@@ -383,7 +426,7 @@ def _add_unmask(work: Gathered, part: PartState, before: On | None) -> None:
     if gate is not None and gate.late_at is not None:
         # Past its end the tape still has to come off: the film is cut first, it does not stop.
         windows = ((gate.late_at, None),)
-    key = f"{part.part_id}/unmask/1"
+    key = str(TaskKey(part_id=part.part_id, kind="unmask"))
     work.tasks[key] = ToDo(
         key=key,
         kind="unmask",
