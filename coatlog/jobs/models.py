@@ -67,3 +67,14 @@ class Photo(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["shop", "photo_id"], name="photo_once")]
+
+
+class StepListDoc(models.Model):
+    """The step lists of facts from before facts carried any, as they stood when that changed."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="step_lists")
+    facts_id = models.CharField(max_length=64)
+    doc = models.JSONField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "facts_id"], name="step_lists_once")]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from uuid import UUID, uuid4
 
@@ -24,6 +24,7 @@ from coatlog.errors import NotFound, NotPermitted, Refused, Stopped
 from coatlog.shelf.services import latest_sheets, prices_of, sheets_by_id
 from coatlog.shop.models import Member, Place, Shop
 
+from .frozen_facts import facts_of, latest_facts
 from .models import Asset, FactsDoc, Job
 
 __all__ = [
@@ -32,9 +33,7 @@ __all__ = [
     "PartDraft",
     "candidate",
     "create_job",
-    "facts_of",
     "judge_stack",
-    "latest_facts",
     "place_of",
     "revise_job",
     "suggest_stacks",
@@ -284,7 +283,12 @@ def revise_job(
     made = _parts(parts, str(job.place_id))
     named = {p.id for p in made}
     gone = tuple(_retired(p) for p in before.parts if p.id not in named)
-    version = FactsDoc.objects.filter(job=job).count() + 1
+    versions = facts_of(job).values()
+    taken: dict[str, set[str]] = {}
+    for f in versions:
+        for part in f.parts:
+            taken.setdefault(part.id, set()).update(w.key for w in f.steps_of(part.id))
+    version = len(versions) + 1
     facts = _freeze(
         str(job.pk),
         version,
@@ -295,6 +299,7 @@ def revise_job(
         gone=gone,
         choices=choices,
         overrules=tuple(o.rule_id for o in overrules),
+        taken=taken,
     )
     FactsDoc.objects.get_or_create(
         job=job, facts_id=facts.id, defaults={"version": version, "doc": to_plain(facts)}
@@ -391,6 +396,7 @@ def _freeze(
     gone: tuple[Part, ...] = (),
     choices: Mapping[str, str] | None = None,
     overrules: tuple[str, ...] = (),
+    taken: Mapping[str, Container[str]] | None = None,
 ) -> Facts:
     made: list[Layer] = []
     for part in parts:
@@ -426,6 +432,8 @@ def _freeze(
             sheets=used,
             choices=dict(choices or {}),
             overrules=overrules,
+            before=before,
+            taken=taken,
         )
     except CoreError as refusal:
         raise Refused.field(refusal.field, refusal.given, refusal.expected) from None
@@ -438,13 +446,3 @@ def _layer_ids(before: Facts | None, part_id: str) -> dict[str, list[str]]:
         for x in before.layers_of(part_id):
             out.setdefault(x.sheet_id, []).append(x.id)
     return out
-
-
-def facts_of(job: Job) -> dict[str, Facts]:
-    """Every version of a job's facts, by id."""
-    return {d.facts_id: from_plain(Facts, d.doc) for d in FactsDoc.objects.filter(job=job)}
-
-
-def latest_facts(job: Job) -> Facts:
-    """The newest version of a job's facts."""
-    return from_plain(Facts, FactsDoc.objects.filter(job=job).order_by("-version")[0].doc)

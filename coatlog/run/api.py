@@ -11,7 +11,6 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Schema
 from pydantic import Field
 
-from coatlog.core.codec import to_plain
 from coatlog.core.plan.explain import Change, changes
 from coatlog.core.plan.plan import Plan
 from coatlog.core.plan.stopping import StopPoint, stop_points
@@ -31,7 +30,7 @@ from coatlog.shop.models import Member
 from . import projection, services
 from .models import DUE_AHEAD_S, JobProjection
 from .pages import AirNow, MixPage, RibbonPoint, air_now, mix_page, ribbon
-from .reflow import fresh_plans
+from .reflow import plans_as_of
 from .shop_problem import floor_of
 from .summaries import JobHead, job_head
 
@@ -158,7 +157,7 @@ def get_now(request: HttpRequest) -> NowPage:
     due: list[DueLine] = []
     facts = services.facts_shown_now(member, now)
     rows = list(services.heads(member, now))
-    plans = fresh_plans(member.shop, rows, now)
+    plans = plans_as_of(member.shop, rows, now)
     for row in rows:
         state = projection.state_from(row)
         if state.facts_id not in facts:
@@ -169,7 +168,7 @@ def get_now(request: HttpRequest) -> NowPage:
         picked = view(state, now)
         lines.append(
             NowLine(
-                head=job_head(row.job, row, state, picked, to_plain(facts[state.facts_id])),
+                head=job_head(row.job, row, state, picked, facts[state.facts_id]),
                 view=picked,
                 facts=facts[state.facts_id],
                 state=state,
@@ -233,7 +232,7 @@ def _job_page(member: Member, job: Job, row: JobProjection, now: int) -> JobPage
     sheet = None
     if picked.next and picked.next[0].layer_id:
         sheet = facts.sheets[facts.layer(picked.next[0].layer_id).sheet_id]
-    plan = fresh_plans(job.shop, [row], now)[job.pk]
+    plan = plans_as_of(job.shop, [row], now)[job.pk]
     floor = floor_of(job.shop, now)
     p = floor.problem(only=job)
     adopted = floor.adopted.get(str(job.pk))
@@ -242,7 +241,7 @@ def _job_page(member: Member, job: Job, row: JobProjection, now: int) -> JobPage
     return JobPage(
         now_at=now,
         seq=row.through_seq,
-        head=job_head(job, row, state, picked, to_plain(facts)),
+        head=job_head(job, row, state, picked, facts),
         facts=facts,
         state=state,
         view=picked,
@@ -300,7 +299,7 @@ def get_mix(request: HttpRequest, job_id: UUID, q: Query[MixQuery]) -> MixPage:
     if facts is None:
         raise Refused("This job has no facts yet.")
     air = projection.timeline_of(ground, state, facts.parts[0].id)
-    plan = fresh_plans(job.shop, [row], now)[job.pk]
+    plan = plans_as_of(job.shop, [row], now)[job.pk]
     return mix_page(
         facts,
         state,

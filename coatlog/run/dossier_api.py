@@ -14,8 +14,8 @@ from coatlog.core.climate import dew_margin
 from coatlog.core.run.facts import Facts
 from coatlog.core.run.states import Film, JobState
 from coatlog.core.run.step_list import job_work
+from coatlog.jobs.frozen_facts import latest_facts
 from coatlog.jobs.models import Job
-from coatlog.jobs.services import latest_facts
 from coatlog.logbook.models import LogEntry
 from coatlog.logbook.services import entries_of_job
 from coatlog.shop import clock

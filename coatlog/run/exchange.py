@@ -12,19 +12,20 @@ import datetime as dt
 import io
 import json
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 from uuid import UUID
 
 from django.db import transaction
 
-from coatlog.core.codec import canonical, content_id, from_plain, to_plain
+from coatlog.core.codec import LATER, canonical, content_id, from_plain, to_plain
 from coatlog.core.errors import CoreError
 from coatlog.core.plan.plan import Plan
 from coatlog.core.run.entries import parse_body
-from coatlog.core.run.facts import Facts
+from coatlog.core.run.facts import Facts, PartSteps
 from coatlog.errors import NotPermitted, Refused
-from coatlog.jobs.models import Asset, FactsDoc, Job, Photo
+from coatlog.jobs.frozen_facts import freeze_step_lists
+from coatlog.jobs.models import Asset, FactsDoc, Job, Photo, StepListDoc
 from coatlog.jobs.photos import keep_photo
 from coatlog.logbook.models import ClimateReading, LogEntry
 from coatlog.logbook.services import batch_ids_of, entries_of_job
@@ -107,6 +108,14 @@ class PhotoDoc:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class StepLists:
+    """The step lists of facts from before facts carried any."""
+
+    facts_id: str
+    steps: tuple[PartSteps, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class JobDocument:
     """One job with all its state stands on."""
 
@@ -130,6 +139,7 @@ class JobDocument:
     slot_at: int | None = None
     parts_from: dict[str, int] = field(default_factory=dict)
     photos: tuple[PhotoDoc, ...] = ()
+    step_lists: tuple[StepLists, ...] = field(default=(), metadata=LATER)
 
 
 def export_job(job: Job) -> JobDocument:
@@ -166,6 +176,10 @@ def export_job(job: Job) -> JobDocument:
             for p in Place.objects.filter(pk__in=place_ids, shop_id=job.shop_id).order_by("id")
         ),
         facts=facts,
+        step_lists=tuple(
+            StepLists(facts_id=x.facts_id, steps=tuple(from_plain(PartSteps, s) for s in x.doc))
+            for x in StepListDoc.objects.filter(job=job).order_by("id")
+        ),
         plans=tuple(
             PlanVersion(plan=from_plain(Plan, p.doc), log_seq=p.log_seq, made_at=p.made_at)
             for p in PlanDoc.objects.filter(job=job).order_by("id")
@@ -228,7 +242,7 @@ def import_job(member: Member, data: bytes, file_name: str, *, now: int) -> Job:
     shop = Shop.objects.select_for_update().get(pk=member.shop_id)
     known = Job.objects.filter(pk=_uuid(doc.id, "id")).select_related("shop", "asset", "place").first()
     if known is not None:
-        if known.shop_id == shop.pk and canonical(export_job(known)) == canonical(doc):
+        if known.shop_id == shop.pk and _as_told(known, doc):
             return known
         where = "in this shop, and it has gone on since" if known.shop_id == shop.pk else "in another shop"
         raise Refused.field("id", doc.id, "a job not here yet", f"{file_name}: this job is already {where}.")
@@ -236,6 +250,14 @@ def import_job(member: Member, data: bytes, file_name: str, *, now: int) -> Job:
     projection.project(job, now=now)
     reflow(shop, now)
     return job
+
+
+def _as_told(job: Job, doc: JobDocument) -> bool:
+    """Whether a job still stands as a document has it; one from before has no step lists to compare."""
+    now = export_job(job)
+    if not doc.step_lists:
+        now = replace(now, step_lists=())
+    return canonical(now) == canonical(doc)
 
 
 def _read(data: bytes, file_name: str) -> JobDocument:
@@ -276,6 +298,10 @@ def _check(doc: JobDocument) -> None:
         for p in f.parts:
             if p.place_id not in places:
                 raise Refused.field(f"facts[{i}].parts", p.place_id, "one of the document's places")
+    bare = {f.id for f in doc.facts if not f.steps}
+    for i, x in enumerate(doc.step_lists):
+        if x.facts_id not in bare or x.facts_id in {y.facts_id for y in doc.step_lists[:i]}:
+            raise Refused.field(f"step_lists[{i}].facts_id", x.facts_id, "facts without lists, each once")
     for i, e in enumerate(doc.entries):
         _uuid(e.id, f"entries[{i}].id")
         if e.job_id not in (None, doc.id):
@@ -339,6 +365,11 @@ def _store(member: Member, shop: Shop, doc: JobDocument, file_name: str) -> Job:
     FactsDoc.objects.bulk_create(
         FactsDoc(job=job, facts_id=f.id, version=f.version, doc=to_plain(f)) for f in doc.facts
     )
+    told = {x.facts_id for x in doc.step_lists}
+    StepListDoc.objects.bulk_create(
+        StepListDoc(job=job, facts_id=x.facts_id, doc=to_plain(x.steps)) for x in doc.step_lists
+    )
+    freeze_step_lists(job, [f for f in doc.facts if f.id not in told])
     PlanDoc.objects.bulk_create(
         PlanDoc(job=job, plan_id=p.plan.id, log_seq=p.log_seq, doc=to_plain(p.plan), made_at=p.made_at)
         for p in doc.plans

@@ -14,8 +14,9 @@ from coatlog.core.film import dead_film_um
 from coatlog.core.quantity import SheetNeed, needs_of
 from coatlog.core.run.view import view
 from coatlog.jobs.api import LayerIn, OverruleIn, PartIn, draft_layers, draft_overrules, draft_parts
+from coatlog.jobs.frozen_facts import latest_facts, read_facts
 from coatlog.jobs.models import FactsDoc
-from coatlog.jobs.services import create_job, latest_facts, revise_job
+from coatlog.jobs.services import create_job, revise_job
 from coatlog.shelf.services import latest_sheets, prices_of
 from coatlog.shop import clock
 from coatlog.shop.auth import member_of
@@ -87,11 +88,11 @@ def list_jobs(request: HttpRequest, q: str = "") -> list[JobHead]:
     found = list(rows.order_by("-job__created_at", "job_id")[:MAX_JOBS])
     wanted = [r.state.get("facts_id") for r in found]
     docs = FactsDoc.objects.filter(facts_id__in=wanted, job__shop_id=member.shop_id)
-    facts = {d.facts_id: d.doc for d in docs}
+    facts = {facts_id: f for (_, facts_id), f in read_facts(docs).items()}
     out = []
     for r in found:
         state = projection.state_from(r)
-        out.append(job_head(r.job, r, state, view(state, now), facts.get(state.facts_id or "", {})))
+        out.append(job_head(r.job, r, state, view(state, now), facts.get(state.facts_id or "")))
     return out
 
 

@@ -10,7 +10,7 @@ from ninja import Query, Router, Schema
 from pydantic import Field
 
 from coatlog.core.plan.plan import Task
-from coatlog.core.plan.stopping import PartLeft, finish_before, next_opening
+from coatlog.core.plan.stopping import MOST_SEARCHED, PartLeft, finish_before, next_opening
 from coatlog.core.run.facts import Facts
 from coatlog.jobs.models import Job
 from coatlog.shop import clock
@@ -19,6 +19,7 @@ from coatlog.shop.hours import open_intervals
 from coatlog.shop.models import Shop
 
 from . import services
+from .reflow import standing_plan
 from .shop_problem import Floor, floor_of
 
 router = Router()
@@ -64,7 +65,8 @@ def get_leave(request: HttpRequest, q: Query[LeaveQuery]) -> LeavePage:
     if p is None:
         return LeavePage(now_at=now, leave_at=leave_at, back_at=back_at, tasks=[], parts=[], fails_first="")
     owners = _owners(floor)
-    told = finish_before(p, leave_at, back_at, lead_s=floor.lead_s(p))
+    plan = standing_plan(floor) if len(p.tasks) > MOST_SEARCHED else None
+    told = finish_before(p, leave_at, back_at, lead_s=floor.lead_s(p), plan=plan)
     parts = [
         PartLeftOut(
             job_id=owners[x.part_id][0].pk,

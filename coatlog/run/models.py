@@ -6,6 +6,7 @@ from django.db import models
 from django.db.models import Q
 
 from coatlog.jobs.models import Job
+from coatlog.shop.models import Shop
 
 DUE_AHEAD_S = 7 * 86400
 
@@ -21,6 +22,19 @@ class PlanDoc(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["job", "plan_id"], name="plan_once")]
+
+
+class ShopPlan(models.Model):
+    """The order of work of a whole shop, as planned last: what each job's own plan cannot say of the others.
+
+    `order`: keys of tasks.  `wishes`: what was asked of the plan.  It can be lost without loss of record:
+    the plans the jobs adopted say what each was told.
+    """
+
+    shop = models.OneToOneField(Shop, on_delete=models.CASCADE, primary_key=True, related_name="plan")
+    order = models.JSONField(default=list)
+    wishes = models.JSONField(default=dict)
+    made_at = models.BigIntegerField()
 
 
 class JobProjection(models.Model):

@@ -19,7 +19,7 @@ from coatlog.shop.auth import member_of
 from . import planning, services
 from .calendar import plan_calendar
 from .models import JobProjection
-from .reflow import fresh_plans, reflow
+from .reflow import plans_as_of, reflow
 from .shop_problem import floor_of
 
 router = Router()
@@ -121,7 +121,7 @@ def post_plan(request: HttpRequest, job_id: UUID, data: PlanIn) -> PlanAnswer:
 
 def _share_now(shop_id: UUID, job_id: UUID) -> Plan:
     row = JobProjection.objects.select_related("job__shop").get(job_id=job_id, job__shop_id=shop_id)
-    plan = fresh_plans(row.job.shop, [row], clock.now())[job_id]
+    plan = plans_as_of(row.job.shop, [row], clock.now())[job_id]
     if plan is None:
         raise Refused("Nothing is left to plan on this job.")
     return plan
@@ -191,7 +191,7 @@ def post_dates(request: HttpRequest, job_id: UUID, data: DatesIn) -> DatesIn:
     job.parts_from = data.parts_from
     job.save(update_fields=["due_at", "ready_at", "slot_at", "parts_from"])
     reflow(member.shop, now)
-    planning.follow_dates(member)
+    planning.follow_dates(member, job)
     return data
 
 

@@ -1,14 +1,14 @@
-"""One plan for the shop: laid out anew after each entry, solved on asking, adopted job by job.
+"""One plan for the shop: laid out anew after each entry, solved on asking, adopted by the job that asked.
 
-A plan is made for all live jobs together and stored as one document a job, its share of it, adopted
-by an entry in that job's own log: so a job stays whole when it is exported or restored.
+A plan is made for all live jobs together.  Its order stands for the shop; the job it was asked for keeps
+its share as a document, adopted by an entry in its own log: so a job stays whole when it is exported,
+and nobody's log is written to by work on another job.
 """
 
 from __future__ import annotations
 
 import dataclasses
 from dataclasses import dataclass
-from uuid import uuid4
 
 from django.db import connection, transaction
 
@@ -22,14 +22,15 @@ from coatlog.core.plan.remedies import WayOut, late, ways_out
 from coatlog.core.plan.solver import as_late, solve
 from coatlog.errors import NotPermitted, Refused
 from coatlog.jobs.models import Job
-from coatlog.logbook.services import Draft
 from coatlog.shop import clock
 from coatlog.shop.models import Member
 
 from . import posting
-from .models import PlanDoc
-from .reflow import laid_from_now, with_lateness
+from .models import PlanDoc, ShopPlan
+from .reflow import MOST_S, is_small, laid_from_now, with_lateness
 from .shop_problem import Floor, floor_of
+
+WAYS_MOST_S = 4.0  # [s] for ways out where there are many tasks
 
 __all__ = ["WhatIf", "follow_dates", "mend", "move_task", "plan_shop", "ways_for", "what_if"]
 
@@ -38,15 +39,15 @@ def plan_shop(
     member: Member,
     wishes: Wishes | None = None,
     *,
-    asked_for: Job | None = None,
+    asked_for: Job,
     order: tuple[str, ...] | None = None,
     limit_s: float = 2.0,
     reason: str = "asked for",
 ) -> Plan:
-    """Solve the shop's plan, store each job's share and adopt it by an entry.  One solve a shop.
+    """Solve the shop's plan; its order stands for the shop, and the job it was asked for adopts its share.
 
-    With an `order` that one is laid out as it is.  Raises Refused when there is nothing to plan,
-    NotPermitted for a viewer.
+    One solve a shop, bounded in time.  Other jobs' logs are left alone.  With an `order` that one is
+    laid out as it is.  Raises Refused when there is nothing to plan, NotPermitted for a viewer.
     """
     if not member.may_write:
         raise NotPermitted("A viewer may look, not plan.")
@@ -57,11 +58,11 @@ def plan_shop(
         floor = floor_of(member.shop, now)
         wishes = dataclasses.replace(floor.wishes) if wishes is None else wishes
         p = floor.problem(wishes)
-        if p is None or (asked_for is not None and not _has_tasks(p, asked_for)):
+        if p is None or not _has_tasks(p, asked_for):
             raise Refused("Nothing is left to plan on this job.")
-        plan = lay_out(order, p) if order is not None else _solved(p, wishes, limit_s)
+        plan = lay_out(order, p) if order is not None else _solved(floor, p, wishes, limit_s)
         plan = with_lateness(dataclasses.replace(plan, wishes=_kept(plan, p, wishes)), p, floor)
-        _adopt(member, floor, p, plan, reason)
+        _adopt(member, floor, p, plan, asked_for, reason)
     return plan
 
 
@@ -69,8 +70,13 @@ def _has_tasks(p: Problem, job: Job) -> bool:
     return any(t.job_id == str(job.pk) for t in p.tasks.values())
 
 
-def _solved(p: Problem, wishes: Wishes, limit_s: float) -> Plan:
-    plan = solve(p, objective=wishes.objective, limit_s=limit_s)
+def _solved(floor: Floor, p: Problem, wishes: Wishes, limit_s: float) -> Plan:
+    """The best plan found; where there are many tasks, from the order that stands and within the time."""
+    if is_small(p):
+        plan = solve(p, objective=wishes.objective, limit_s=limit_s)
+    else:
+        known, _ = floor.order(p)
+        plan = solve(p, objective=wishes.objective, limit_s=limit_s, known=known, most_s=max(limit_s, MOST_S))
     return as_late(p, plan) if wishes.backwards and plan.finish_at is not None else plan
 
 
@@ -82,55 +88,55 @@ def _kept(plan: Plan, p: Problem, wishes: Wishes) -> Wishes:
     return dataclasses.replace(wishes, held={**wishes.held, **held})
 
 
-def _adopt(member: Member, floor: Floor, p: Problem, plan: Plan, reason: str) -> None:
-    """Store and adopt the share of every job with something to do, as one group of entries."""
-    now, group = floor.now, uuid4()
-    drafts: list[Draft] = []
-    for s in floor.stands:
-        keys = {k for k, t in p.tasks.items() if t.job_id == str(s.job.pk)}
-        if not keys:
-            continue
-        share = slice_of(plan, str(s.job.pk), keys)
-        was = floor.adopted.get(str(s.job.pk))
-        moved = [c.key for c in changes(was, share)] if was is not None else []
-        share = dataclasses.replace(share, id=content_id(share))
-        PlanDoc.objects.get_or_create(
-            job=s.job,
-            plan_id=share.id,
-            defaults={"doc": to_plain(share), "log_seq": s.state.through_seq, "made_at": now},
-        )
-        body: dict[str, object] = {"plan_id": share.id, "reason": reason[:200], "changed": moved[:20]}
-        drafts.append(
-            posting.server_draft(s.job, "plan_adopted", body, now, more=len(drafts), group_id=group)
-        )
-    if drafts:
-        posting.post(member, drafts, sent_at=now)
+def _adopt(member: Member, floor: Floor, p: Problem, plan: Plan, job: Job, reason: str) -> None:
+    """The order stands for the shop; the job's share is stored and adopted by an entry in its log."""
+    ShopPlan.objects.update_or_create(
+        shop=floor.shop,
+        defaults={"order": list(plan.order), "wishes": to_plain(plan.wishes), "made_at": floor.now},
+    )
+    stand = next(s for s in floor.stands if s.job.pk == job.pk)
+    keys = {k for k, t in p.tasks.items() if t.job_id == str(job.pk)}
+    share = slice_of(plan, str(job.pk), keys)
+    was = floor.adopted.get(str(job.pk))
+    moved = [c.key for c in changes(was, share)] if was is not None else []
+    share = dataclasses.replace(share, id=content_id(share))
+    PlanDoc.objects.get_or_create(
+        job=job,
+        plan_id=share.id,
+        defaults={"doc": to_plain(share), "log_seq": stand.state.through_seq, "made_at": floor.now},
+    )
+    body: dict[str, object] = {"plan_id": share.id, "reason": reason[:200], "changed": moved[:20]}
+    posting.post(member, [posting.server_draft(job, "plan_adopted", body, floor.now)], sent_at=floor.now)
 
 
-def mend(member: Member) -> None:
-    """After an entry that breaks a window or a deadline: another order by the list rules, if it helps."""
-    now = clock.now()
-    floor = floor_of(member.shop, now)
+def mend(member: Member, job: Job) -> None:
+    """After an entry that breaks a window or a deadline: another order by the list rules, if it helps.
+
+    In a full shop nobody is kept waiting for that: the plan says what it cannot meet, and is made anew
+    by who asks for it.
+    """
+    floor = floor_of(member.shop, clock.now())
     p = floor.problem()
-    if p is None:
+    if p is None or not is_small(p) or not _has_tasks(p, job):
         return
-    trial = _solved(p, dataclasses.replace(floor.wishes, backwards=False), 0)
+    trial = _solved(floor, p, dataclasses.replace(floor.wishes, backwards=False), 0)
     if late(trial, p) < late(laid_from_now(floor, p), p):
-        plan_shop(member, limit_s=0, reason="a window or a deadline would have been missed")
+        reason = "a window or a deadline would have been missed"
+        plan_shop(member, asked_for=job, limit_s=0, reason=reason)
 
 
-def follow_dates(member: Member) -> None:
+def follow_dates(member: Member, job: Job) -> None:
     """After a job's dates changed: an order by the list rules, where it is better than the one there was."""
     floor = floor_of(member.shop, clock.now())
     p = floor.problem()
-    if p is None:
+    if p is None or not is_small(p) or not _has_tasks(p, job):
         return
     goal = floor.wishes.objective
-    trial = _solved(p, dataclasses.replace(floor.wishes, backwards=False), 0)
+    trial = _solved(floor, p, dataclasses.replace(floor.wishes, backwards=False), 0)
     if cost(trial, p, goal) < cost(laid_from_now(floor, p), p, goal):
         broken = late(laid_from_now(floor, p), p) > late(trial, p)
         reason = "a window or a deadline would have been missed" if broken else "dates changed"
-        plan_shop(member, limit_s=0, reason=reason)
+        plan_shop(member, asked_for=job, limit_s=0, reason=reason)
 
 
 def move_task(member: Member, job: Job, key: str, at: int) -> Plan:
@@ -186,7 +192,7 @@ def what_if(member: Member, wishes: Wishes, *, limit_s: float = 1.0) -> WhatIf:
     p, trial = floor.problem(), floor.problem(wishes)
     if p is None or trial is None:
         raise Refused("Nothing is left to plan.")
-    then = with_lateness(_solved(trial, wishes, limit_s), trial, floor)
+    then = with_lateness(_solved(floor, trial, wishes, limit_s), trial, floor)
     now = laid_from_now(floor, p)
     return WhatIf(now=now, then=then, mixes_now=_mixes(now, p), mixes_then=_mixes(then, trial))
 
@@ -207,4 +213,5 @@ def ways_for(member: Member, job: Job) -> tuple[WayOut, ...]:
         assert built is not None
         return built
 
-    return ways_out(build, floor.wishes, laid_from_now(floor, p))
+    most_s = None if is_small(p) else WAYS_MOST_S
+    return ways_out(build, floor.wishes, laid_from_now(floor, p), most_s=most_s)

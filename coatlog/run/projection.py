@@ -7,15 +7,15 @@ import dataclasses
 from django.db import transaction
 
 from coatlog.core import CORE_VERSION
-from coatlog.core.codec import from_plain, to_plain
+from coatlog.core.codec import from_stored, to_plain
 from coatlog.core.run.entries import Entry
 from coatlog.core.run.facts import Facts
 from coatlog.core.run.replay import replay
 from coatlog.core.run.states import JobState
 from coatlog.core.run.timeline import Climate, Reading, Timeline
 from coatlog.core.run.view import cured_at, next_due_at, view
+from coatlog.jobs.frozen_facts import facts_of
 from coatlog.jobs.models import Job
-from coatlog.jobs.services import facts_of
 from coatlog.logbook.readings import climate_of
 from coatlog.logbook.services import entries_of_job, to_core
 
@@ -111,7 +111,7 @@ def reproject_stale(*, now: int) -> int:
 
 def state_from(row: JobProjection) -> JobState:
     """A projection row as the core's JobState."""
-    return from_plain(JobState, row.state)
+    return from_stored(JobState, row.state)
 
 
 def timeline_of(ground: Ground, state: JobState, part_id: str) -> Timeline:

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import statistics
-from typing import Any
 from uuid import UUID
 
 from django.http import HttpRequest
 from ninja import Router, Schema
 
+from coatlog.core.run.facts import Facts
 from coatlog.core.run.in_service import PartService
+from coatlog.jobs.frozen_facts import read_facts
 from coatlog.jobs.models import FactsDoc
 from coatlog.shop import clock
 from coatlog.shop.auth import member_of
@@ -94,26 +95,26 @@ def _lines(shop: Shop, now: int) -> list[RecordLine]:
         .order_by("-job__created_at")[:MAX_JOBS]
     )
     wanted = [r.state["facts_id"] for r in rows]
-    docs = {d.facts_id: d.doc for d in FactsDoc.objects.filter(facts_id__in=wanted)}
+    docs = read_facts(FactsDoc.objects.filter(job__shop=shop, facts_id__in=wanted))
     lines = []
     for row in rows:
-        facts = docs[row.state["facts_id"]]
+        facts = docs[row.job_id, row.state["facts_id"]]
         for life in projection.state_from(row).service:
             lines.append(_line(row, life, facts, now))
     return lines
 
 
-def _line(row: JobProjection, life: PartService, facts: dict[str, Any], now: int) -> RecordLine:
-    own = [x for x in facts["layers"] if x["part_id"] == life.part_id]
-    top = max(own, key=lambda x: x["position"])
+def _line(row: JobProjection, life: PartService, facts: Facts, now: int) -> RecordLine:
+    top = facts.layers_of(life.part_id)[-1]
+    sheet = facts.sheets[top.sheet_id]
     ratings = [i.rating for i in life.inspections if i.rating is not None]
     return RecordLine(
         job_id=row.job_id,
         title=row.job.title,
         asset=row.job.asset.name,
-        part=next(p["name"] for p in facts["parts"] if p["id"] == life.part_id),
-        material=facts["sheets"][top["sheet_id"]]["name"],
-        material_id=facts["sheets"][top["sheet_id"]]["material_id"],
+        part=facts.part(life.part_id).name,
+        material=sheet.name,
+        material_id=sheet.material_id,
         in_service_at=life.in_service_at,
         held_s=max(0, (life.ended_at or now) - life.in_service_at),
         claim_s=None if life.claim_until_at is None else life.claim_until_at - life.in_service_at,

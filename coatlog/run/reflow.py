@@ -5,22 +5,23 @@ from __future__ import annotations
 import dataclasses
 from uuid import UUID
 
-from django.db import transaction
-
-from coatlog.core.codec import from_plain, to_plain
+from coatlog.core.codec import from_stored, to_plain
 from coatlog.core.plan.layout import lay_out
-from coatlog.core.plan.orders import cost, legal, list_orders
+from coatlog.core.plan.orders import cost, list_orders
 from coatlog.core.plan.plan import SIDE_KINDS, Conflict, Plan, slice_of
 from coatlog.core.plan.problem import Problem
 from coatlog.core.plan.solver import solve
 from coatlog.shop.models import Shop
 
-from .models import JobProjection
+from .models import JobProjection, ShopPlan
 from .shop_problem import Floor, floor_of
 
-__all__ = ["fresh_plans", "laid_from_now", "reflow", "with_lateness"]
+__all__ = ["is_small", "laid_from_now", "plans_as_of", "reflow", "standing_plan", "with_lateness"]
 
 STALE_S = 60
+FEW_TASKS = 60
+MOST_S = 1.0  # [s] for other orders where the standing one cannot be met, with many tasks
+MOST_SHOPS = 32
 LATE_FROM_S = 60
 
 
@@ -37,18 +38,25 @@ def reflow(shop: Shop, now: int) -> bool:
 
 
 def laid_from_now(floor: Floor, p: Problem) -> Plan:
-    """The adopted order with the wishes of its plan; what none of them knows at its best place."""
-    known, missing = floor.order(p)
-    before = {x.b_key: x.a_key for x in p.links}
-    trials = [legal((*known, *missing), before)]
-    if missing:
-        trials += list_orders(p)
-    plans = [lay_out(o, p) for o in trials]
-    best = min(plans, key=lambda plan: cost(plan, p, floor.wishes.objective))
+    """The standing order with the wishes of its plan, laid out from now: one order, whatever the shop holds.
+
+    Other orders are tried only where there are few tasks, and one that cannot be met is bounded in time.
+    """
+    order, news = floor.order(p)
+    goal = floor.wishes.objective
+    best = lay_out(order, p)
+    if news and is_small(p):
+        trials = (best, *(lay_out(o, p) for o in list_orders(p)))
+        best = min(trials, key=lambda plan: cost(plan, p, goal))
     if best.finish_at is None:
         # A part whose window cannot be met is left out and named; the rest is laid out.
-        best = solve(p, objective=floor.wishes.objective, limit_s=0)
+        best = solve(p, objective=goal, limit_s=0, known=order, most_s=None if is_small(p) else MOST_S)
     return with_lateness(dataclasses.replace(best, wishes=floor.wishes), p, floor)
+
+
+def is_small(p: Problem) -> bool:
+    """Whether all list rules are laid out sooner than anybody waits for."""
+    return len(p.tasks) <= FEW_TASKS
 
 
 def with_lateness(plan: Plan, p: Problem, floor: Floor) -> Plan:
@@ -85,15 +93,49 @@ def _share(floor: Floor, p: Problem, plan: Plan, job_id: str) -> Plan | None:
     return dataclasses.replace(slice_of(plan, job_id, keys), id=adopted.id if adopted else "")
 
 
-def fresh_plans(shop: Shop, rows: list[JobProjection], now: int) -> dict[UUID, Plan | None]:
-    """The rows' plans; laid out anew, once a minute at most, when a task should have begun already."""
-    plans = {r.job_id: from_plain(Plan, r.plan) if r.plan else None for r in rows}
+def plans_as_of(shop: Shop, rows: list[JobProjection], now: int) -> dict[UUID, Plan | None]:
+    """The rows' plans; laid out anew for this answer alone, when a task should have begun already.
+
+    Nothing is stored: reading changes nothing.  Within a minute, and until the next entry, the same
+    answer holds for all who ask.
+    """
+    plans = {r.job_id: from_stored(Plan, r.plan) if r.plan else None for r in rows}
     if any(p is not None and _stale(p, now) for p in plans.values()):
-        with transaction.atomic():
-            reflow(shop, now)
-        again = JobProjection.objects.filter(pk__in=[r.pk for r in rows]).values_list("job_id", "plan")
-        plans = {job: from_plain(Plan, doc) if doc else None for job, doc in again}
+        fresh = _laid_out_again(shop, now)
+        plans = {job: fresh.get(job, plan) for job, plan in plans.items()}
     return plans
+
+
+def standing_plan(floor: Floor) -> Plan | None:
+    """The plan that stands for all jobs of a floor, put together from their shares; None without one."""
+    told = plans_as_of(floor.shop, [s.row for s in floor.stands], floor.now).values()
+    shares = [p for p in told if p is not None]
+    if not shares:
+        return None
+    tasks = sorted((t for p in shares for t in p.tasks), key=lambda t: (t.start_at, t.end_at, t.key))
+    return dataclasses.replace(shares[0], job_id="", tasks=tuple(tasks))
+
+
+_again: dict[UUID, tuple[tuple[int, ...], dict[UUID, Plan | None]]] = {}
+
+
+def _laid_out_again(shop: Shop, now: int) -> dict[UUID, Plan | None]:
+    """The shares of all live jobs laid out from now, kept in memory for a minute."""
+    seq = Shop.objects.values_list("entry_seq", flat=True).get(pk=shop.pk)
+    made = ShopPlan.objects.filter(shop=shop).values_list("made_at", flat=True).first()
+    key = (seq, now // STALE_S, made or 0)
+    if shop.pk not in _again or _again[shop.pk][0] != key:
+        floor = floor_of(shop, now)
+        p = floor.problem()
+        plan = None if p is None else laid_from_now(floor, p)
+        shares = {
+            s.job.pk: None if p is None or plan is None else _share(floor, p, plan, str(s.job.pk))
+            for s in floor.stands
+        }
+        while len(_again) >= MOST_SHOPS:
+            _again.pop(next(iter(_again)))
+        _again[shop.pk] = (key, shares)
+    return _again[shop.pk][1]
 
 
 def _stale(plan: Plan, now: int) -> bool:

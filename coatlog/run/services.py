@@ -7,9 +7,9 @@ from uuid import UUID
 
 from django.db import transaction
 
-from coatlog.core.codec import from_plain
 from coatlog.core.run.facts import Facts
 from coatlog.errors import NotFound, Refused
+from coatlog.jobs.frozen_facts import read_facts
 from coatlog.jobs.models import FactsDoc, Job
 from coatlog.jobs.services import OverruleDraft
 from coatlog.logbook.services import Draft, Outcome
@@ -58,8 +58,10 @@ def refresh_place(place: Place, *, now: int) -> int:
 def post_entries(member: Member, drafts: list[Draft], *, sent_at: int) -> list[Outcome]:
     """Store entries; where one breaks a window or a deadline, another order is looked for and adopted."""
     posted = posting.post(member, drafts, sent_at=sent_at)
-    if posted.broken and any(o.result == "stored" for o in posted.outcomes):
-        mend(member)
+    stored = {o.id for o in posted.outcomes if o.result == "stored"}
+    job_id = next((d.job_id for d in drafts if d.id in stored and d.job_id is not None), None)
+    if posted.broken and job_id is not None:
+        mend(member, job_of(member, job_id))
     return posted.outcomes
 
 
@@ -117,7 +119,7 @@ def facts_shown_now(member: Member, now: int) -> dict[str, Facts]:
     docs = FactsDoc.objects.filter(
         JobProjection.shown_now_q(now, "job__projection__"), job__shop_id=member.shop_id
     )
-    return {d.facts_id: from_plain(Facts, d.doc) for d in docs}
+    return {facts_id: f for (_, facts_id), f in read_facts(docs).items()}
 
 
 def heads(member: Member, now: int) -> Iterable[JobProjection]:

@@ -7,28 +7,30 @@ from dataclasses import dataclass, replace
 from uuid import UUID
 
 from coatlog.core.climate import Limits
-from coatlog.core.codec import from_plain
+from coatlog.core.codec import from_plain, from_stored
 from coatlog.core.plan.build_problem import Room, problem
-from coatlog.core.plan.orders import list_orders
+from coatlog.core.plan.orders import put_in
 from coatlog.core.plan.plan import SIDE_KINDS, Plan, Wishes
 from coatlog.core.plan.problem import Problem, merge
 from coatlog.core.plan.scenario import wished
 from coatlog.core.run.facts import Facts
 from coatlog.core.run.states import JobState
 from coatlog.core.run.timeline import Climate, Reading, Timeline
+from coatlog.jobs.frozen_facts import read_facts
 from coatlog.jobs.models import FactsDoc, Job
 from coatlog.logbook.models import LogEntry
 from coatlog.logbook.readings import climate_of
 from coatlog.shop.hours import open_intervals
 from coatlog.shop.models import Place, Shop
 
-from .models import JobProjection, PlanDoc
+from .models import JobProjection, PlanDoc, ShopPlan
 from .weather_windows import fit_intervals
 
 __all__ = ["Floor", "Stand", "floor_of"]
 
 GUNS = ("spray_gun", "liner_gun")
 BACK_S = 2 * 86400
+PLANNED_DAYS = 60  # a full shop plans weeks ahead; beyond it the hours are taken as not known
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +46,10 @@ class Stand:
 
 @dataclass(frozen=True, slots=True)
 class Floor:
-    """All live jobs of a shop at an instant; `adopted` plans by job, `wishes` of the latest."""
+    """All live jobs of a shop at an instant, or one of them.
+
+    `adopted` plans by job; `standing`: the order of the whole shop as planned last, and its `wishes`.
+    """
 
     shop: Shop
     now: int
@@ -52,11 +57,12 @@ class Floor:
     adopted: dict[str, Plan]
     wishes: Wishes
     rooms: dict[str, Room]
+    standing: tuple[str, ...] = ()
 
     def problem(self, wishes: Wishes | None = None, *, only: Job | None = None) -> Problem | None:
         """What is still to do, as one problem with the wishes applied; None with nothing to do."""
         wishes = self.wishes if wishes is None else wishes
-        hours = open_intervals(self.shop, self.now)
+        hours = open_intervals(self.shop, self.now, days=PLANNED_DAYS)
         parts = [
             problem(
                 s.facts,
@@ -89,11 +95,17 @@ class Floor:
             if t.kind == "coat"
         }
 
-    def order(self, p: Problem) -> tuple[tuple[str, ...], tuple[str, ...]]:
-        """The adopted plans' order of what is left, and the tasks none of them knows.
+    def order(self, p: Problem) -> tuple[tuple[str, ...], bool]:
+        """The standing order of what is left, what it does not know put in; whether there was any of that.
 
-        Plans made together say each task's place in the order of all; others only when it begins.
+        Where no order of the shop stands (a job taken in, a database from before), the adopted plans
+        are put together: those made together say each task's place in the order of all, others only
+        when it begins.
         """
+        known = [k for k in self.standing if k in p.tasks] or self._adopted_order(p)
+        return put_in(known, p), len(known) < len(p.tasks)
+
+    def _adopted_order(self, p: Problem) -> list[str]:
         plans = [x for x in self.adopted.values() if any(t.key in p.tasks for t in x.tasks)]
         together = len({plan.made_at for plan in plans}) == 1 and all(plan.ranks for plan in plans)
         places: dict[str, int] = {}
@@ -102,24 +114,22 @@ class Floor:
             for t in plan.tasks:
                 if t.kind not in SIDE_KINDS:
                     places.setdefault(t.key, t.start_at)
-        known = sorted((k for k in p.tasks if k in places), key=lambda k: places[k])
-        missing = tuple(k for k in list_orders(p)[0] if k not in places) if len(known) < len(p.tasks) else ()
-        return tuple(known), missing
+        return sorted((k for k in p.tasks if k in places), key=lambda k: places[k])
 
 
-def floor_of(shop: Shop, now: int) -> Floor:
-    """Load a shop's live jobs in a handful of queries, however many there are."""
+def floor_of(shop: Shop, now: int, *, only: Job | None = None) -> Floor:
+    """Load a shop's live jobs, or one of them, in a handful of queries, however many there are."""
+    wanted_rows = JobProjection.objects.filter(JobProjection.live_q(now), job__shop=shop)
+    if only is not None:
+        wanted_rows = wanted_rows.filter(job=only)
     rows = list(
-        JobProjection.objects.filter(JobProjection.live_q(now), job__shop=shop)
-        .select_related("job__asset", "job__place", "job__shop")
-        .order_by("job__created_at", "job_id")
+        wanted_rows.select_related("job__asset", "job__place", "job__shop").order_by(
+            "job__created_at", "job_id"
+        )
     )
-    states = {r.job_id: from_plain(JobState, r.state) for r in rows}
+    states = {r.job_id: from_stored(JobState, r.state) for r in rows}
     wanted = {s.facts_id for s in states.values() if s.facts_id}
-    facts = {
-        (d.job_id, d.facts_id): from_plain(Facts, d.doc)
-        for d in FactsDoc.objects.filter(job__in=[r.job_id for r in rows], facts_id__in=wanted)
-    }
+    facts = read_facts(FactsDoc.objects.filter(job__in=[r.job_id for r in rows], facts_id__in=wanted))
     rows = [r for r in rows if (r.job_id, states[r.job_id].facts_id) in facts]
     places = {p.place_id for f in facts.values() for p in f.parts}
     began = [f.started_at for s in states.values() for p in s.parts for f in p.films if f.done_at is None]
@@ -135,7 +145,12 @@ def floor_of(shop: Shop, now: int) -> Floor:
         airs = {p.id: _air(climate, p.place_id, p.id, own, shared) for p in its_facts.parts if not p.retired}
         stands.append(Stand(r.job, r, its_facts, state, airs))
     adopted = _adopted(states)
-    return Floor(shop, now, tuple(stands), adopted, _wishes(adopted), _rooms(shop, stands, places, now))
+    rooms = _rooms(shop, stands, places, now)
+    plan = ShopPlan.objects.filter(shop=shop).first()
+    if plan is None:
+        return Floor(shop, now, tuple(stands), adopted, _wishes(adopted), rooms)
+    wishes = from_plain(Wishes, plan.wishes)
+    return Floor(shop, now, tuple(stands), adopted, wishes, rooms, tuple(plan.order))
 
 
 def _air(
@@ -173,7 +188,7 @@ def _hand_readings(jobs: Sequence[UUID]) -> dict[UUID | None, list[tuple[str, st
 def _adopted(states: dict[UUID, JobState]) -> dict[str, Plan]:
     ids = {s.plan_id for s in states.values() if s.plan_id}
     docs = PlanDoc.objects.filter(job__in=list(states), plan_id__in=ids)
-    return {str(d.job_id): from_plain(Plan, d.doc) for d in docs if states[d.job_id].plan_id == d.plan_id}
+    return {str(d.job_id): from_stored(Plan, d.doc) for d in docs if states[d.job_id].plan_id == d.plan_id}
 
 
 def _wishes(adopted: dict[str, Plan]) -> Wishes:

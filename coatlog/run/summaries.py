@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any
 from uuid import UUID
 
 from ninja import Schema
 
+from coatlog.core.run.facts import Facts
 from coatlog.core.run.states import JobState
 from coatlog.core.run.view import View
 from coatlog.jobs.models import Job
@@ -42,7 +42,7 @@ class JobHead(Schema):
     ended: str
 
 
-def job_head(job: Job, row: JobProjection, state: JobState, picked: View, facts: dict[str, Any]) -> JobHead:
+def job_head(job: Job, row: JobProjection, state: JobState, picked: View, facts: Facts | None) -> JobHead:
     return JobHead(
         id=job.pk,
         title=job.title,
@@ -77,14 +77,14 @@ def _ended(state: JobState) -> str:
     return f"{last.ended_how} after {months} months{was}"
 
 
-def _last_coat(state: JobState, facts: dict[str, Any]) -> LastCoat | None:
+def _last_coat(state: JobState, facts: Facts | None) -> LastCoat | None:
     """The coat that was started last, and on what."""
     films = [(f, p.part_id) for p in state.parts for f in p.films]
-    if not films or not facts:
+    if not films or facts is None:
         return None
     film, part_id = max(films, key=lambda x: (x[0].started_at, x[0].coat_id))
-    name = facts["sheets"].get(film.sheet_id, {}).get("name", "coat")
-    part = next((p["name"] for p in facts["parts"] if p["id"] == part_id), "part")
-    layer = next((x for x in facts["layers"] if x["id"] == film.layer_id), None)
-    of = f" of {layer['coats']}" if layer else ""
+    name = facts.sheets[film.sheet_id].name if film.sheet_id in facts.sheets else "coat"
+    part = next((p.name for p in facts.parts if p.id == part_id), "part")
+    layer = next((x for x in facts.layers if x.id == film.layer_id), None)
+    of = f" of {layer.coats}" if layer else ""
     return LastCoat(label=f"{name} {film.n}{of}, {part}", at=film.started_at)

@@ -15,7 +15,8 @@ from coatlog.core.stack.alternatives import Alternative, alternatives_for
 from coatlog.core.stack.preps import path_of
 from coatlog.core.stack.step_sequence import Work
 from coatlog.jobs.api import SuggestIn, SuggestOut, suggested
-from coatlog.jobs.services import latest_facts, surveys_of
+from coatlog.jobs.frozen_facts import latest_facts
+from coatlog.jobs.services import surveys_of
 from coatlog.shop import clock
 from coatlog.shop.auth import member_of
 

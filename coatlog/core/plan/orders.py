@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import itertools
+from collections.abc import Iterator, Mapping, Sequence
 
 from .layout import dispatched, work_left_s
 from .plan import Objective, Plan
 from .problem import Problem
 
-__all__ = ["cost", "idle_s", "lateness_s", "list_orders"]
+__all__ = ["cost", "idle_s", "lateness_s", "list_orders", "put_in", "rule_orders"]
 
 _FAR = 2**40
 
 
 def list_orders(p: Problem) -> tuple[tuple[str, ...], ...]:
     """A few orders: as one works, what closes first, what is due first, layer by layer, part by part."""
+    return tuple(rule_orders(p))
+
+
+def rule_orders(p: Problem) -> Iterator[tuple[str, ...]]:
+    """The same one by one, each once: where there are very many tasks each takes its time."""
     keys = tuple(p.tasks)
     before = {x.b_key: x.a_key for x in p.links}
     depth: dict[str, int] = {}
@@ -43,16 +49,22 @@ def list_orders(p: Problem) -> tuple[tuple[str, ...], ...]:
     unmask_last = sorted(keys, key=lambda k: (p.tasks[k].kind == "unmask", depth[k], closes(k)))
     longest = sorted(keys, key=lambda k: (depth[k], closes(k), -left[k]))
     by_material = sorted(keys, key=lambda k: (depth[k] + material[p.tasks[k].sheet_id or ""], closes(k)))
-    as_one_works = [
-        dispatched(p, lambda k: (closes(k), -left[k])),
-        dispatched(p, lambda k: (closes(k), -left[k]), urgent_s=3600),
-        dispatched(p, lambda k: (closes(k), -left[k]), urgent_s=7200),
-        dispatched(p, lambda k: (closes(k), -left[k]), urgent_s=3 * 3600, grain_s=900),
-        dispatched(p, lambda k: (due(k), closes(k), -left[k]), grain_s=300),
-        dispatched(p, lambda k: (material[p.tasks[k].sheet_id or ""], -left[k]), grain_s=900),
-    ]
-    orders = (*as_one_works, by_layer, unmask_last, by_part, by_due, longest, by_material)
-    return tuple(dict.fromkeys(legal(tuple(o), before) for o in orders))
+
+    def as_one_works() -> Iterator[tuple[str, ...]]:
+        yield dispatched(p, lambda k: (closes(k), -left[k]))
+        yield dispatched(p, lambda k: (closes(k), -left[k]), urgent_s=3600)
+        yield dispatched(p, lambda k: (closes(k), -left[k]), urgent_s=7200)
+        yield dispatched(p, lambda k: (closes(k), -left[k]), urgent_s=3 * 3600, grain_s=900)
+        yield dispatched(p, lambda k: (due(k), closes(k), -left[k]), grain_s=300)
+        yield dispatched(p, lambda k: (material[p.tasks[k].sheet_id or ""], -left[k]), grain_s=900)
+
+    told: set[tuple[str, ...]] = set()
+    sorted_ones = (by_layer, unmask_last, by_part, by_due, longest, by_material)
+    for o in itertools.chain(as_one_works(), sorted_ones):
+        order = legal(tuple(o), before)
+        if order not in told:
+            told.add(order)
+            yield order
 
 
 def legal(order: tuple[str, ...], before: Mapping[str, str]) -> tuple[str, ...]:
@@ -73,6 +85,31 @@ def legal(order: tuple[str, ...], before: Mapping[str, str]) -> tuple[str, ...]:
     for k in order:
         put(k)
     return tuple(out)
+
+
+def put_in(known: Sequence[str], p: Problem) -> tuple[str, ...]:
+    """An order of what is known, with the tasks nobody placed yet put in where they fit.
+
+    Each goes before the first of those that wait for it; what nothing waits for goes last, in the
+    problem's own order.
+    """
+    after: dict[str, list[str]] = {}
+    for x in p.links:
+        after.setdefault(x.a_key, []).append(x.b_key)
+    placed = set(known)
+    ahead: dict[str, list[str]] = {}
+    loose: list[str] = []
+    rank = {k: i for i, k in enumerate(known)}
+    for key in reversed([k for k in p.tasks if k not in placed]):
+        waits = [rank[b] for b in after.get(key, ()) if b in rank]
+        if waits:
+            first = known[min(waits)]
+            ahead.setdefault(first, []).insert(0, key)
+            rank[key] = min(waits)
+        else:
+            loose.insert(0, key)
+    out = [k for key in known for k in (*ahead.get(key, ()), key)]
+    return legal((*out, *loose), {x.b_key: x.a_key for x in p.links})
 
 
 def lateness_s(plan: Plan, p: Problem) -> int:

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import itertools
+import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
-from .orders import lateness_s
+from .orders import lateness_s, put_in
 from .plan import Plan, Wishes
 from .problem import Problem
 from .solver import solve
@@ -32,18 +34,31 @@ def late(plan: Plan, p: Problem) -> int:
     return sum(k not in planned for k in p.tasks) * 10**7 + lateness_s(plan, p)
 
 
-def ways_out(build: Callable[[Wishes], Problem], wishes: Wishes, plan: Plan) -> tuple[WayOut, ...]:
+def ways_out(
+    build: Callable[[Wishes], Problem], wishes: Wishes, plan: Plan, *, most_s: float | None = None
+) -> tuple[WayOut, ...]:
     """What would make a plan meet more than `plan` does; laid out by the list rules.
 
-    `build` answers the problem with wishes applied.
+    `build` answers the problem with wishes applied.  `most_s`: when to stop looking [s]; each way is
+    then tried by the plan's own order first.
     """
+    until = None if most_s is None else time.monotonic() + most_s
+
+    def tried(p: Problem, w: Wishes) -> Plan:
+        if until is None:
+            return solve(p, objective=w.objective, limit_s=0)
+        left_s = max(0.0, until - time.monotonic()) / 4
+        return solve(p, objective=w.objective, limit_s=0, known=put_in(plan.order, p), most_s=left_s)
+
     now = late(plan, build(wishes))
     if now == 0:
         return ()
     out = []
-    for text, wish in (*_keyed(build, wishes, plan), *_candidates(build(wishes), wishes)):
+    for text, wish in itertools.chain(_keyed(build, wishes, plan, tried), _candidates(build(wishes), wishes)):
+        if until is not None and time.monotonic() >= until:
+            break
         p = build(wish)
-        trial = solve(p, objective=wish.objective, limit_s=0)
+        trial = tried(p, wish)
         still = late(trial, p)
         if trial.finish_at is None or still >= now:
             continue
@@ -51,7 +66,9 @@ def ways_out(build: Callable[[Wishes], Problem], wishes: Wishes, plan: Plan) -> 
     return tuple(sorted(out, key=lambda w: (w.late_s, w.finish_at)))[:4]
 
 
-def _keyed(build: Callable[[Wishes], Problem], w: Wishes, plan: Plan) -> Iterator[tuple[str, Wishes]]:
+def _keyed(
+    build: Callable[[Wishes], Problem], w: Wishes, plan: Plan, tried: Callable[[Problem, Wishes], Plan]
+) -> Iterator[tuple[str, Wishes]]:
     """Windows let pass, the coat below abraded and wiped; where that loses the next one, that too."""
     labels: list[str] = []
     for _ in range(MOST_KEYED):
@@ -63,7 +80,7 @@ def _keyed(build: Callable[[Wishes], Problem], w: Wishes, plan: Plan) -> Iterato
         w = replace(w, keyed=(*w.keyed, more[0]))
         labels.append(p.tasks[more[0]].label)
         yield f"Abrade and wipe before {' and '.join(labels)}, the window let pass", w
-        plan = solve(build(w), objective=w.objective, limit_s=0)
+        plan = tried(build(w), w)
 
 
 def _candidates(p: Problem, w: Wishes) -> Iterator[tuple[str, Wishes]]:

@@ -7,6 +7,7 @@ the hint.  Pots, bays, opening hours and weather are left to `lay_out`, which ju
 
 from __future__ import annotations
 
+import itertools
 import random
 import time
 from collections.abc import Sequence
@@ -15,7 +16,7 @@ from typing import Any
 
 from .bound import is_plain, lower_bound_s
 from .layout import MAX_PASSES, Laid, first_miss, lay_out
-from .orders import cost, lateness_s, legal, list_orders
+from .orders import cost, lateness_s, legal, list_orders, rule_orders
 from .plan import SIDE_KINDS, Conflict, Objective, Plan, Task
 from .problem import Problem, link_windows
 
@@ -33,8 +34,21 @@ SPARE_S = 1800  # what pots and guns taken otherwise might win back
 MOST_STALE = 300  # so many changes in a row that were tried before: the small problem is looked through
 
 
-def solve(p: Problem, *, objective: Objective = "finish", seed: int = 1, limit_s: float = 2.0) -> Plan:
+def solve(
+    p: Problem,
+    *,
+    objective: Objective = "finish",
+    seed: int = 1,
+    limit_s: float = 2.0,
+    known: Sequence[str] | None = None,
+    most_s: float | None = None,
+) -> Plan:
     """Best plan found within a time limit [s]; with none, the best of the list rules.
+
+    Parameters
+    ----------
+    known : an order that stands already: it is tried before all others.
+    most_s : when to stop the list rules too [s]; the best of those looked at by then is answered.
 
     status: optimal when the finish meets a bound no plan can beat, feasible otherwise, infeasible
     with the conflicts named when a part cannot be planned; the others still are.  `bound_s` is
@@ -42,7 +56,8 @@ def solve(p: Problem, *, objective: Objective = "finish", seed: int = 1, limit_s
     """
     if not p.tasks:
         return lay_out((), p)
-    given, best = p, _best_rule(p, objective)
+    rules_until = None if most_s is None else time.monotonic() + most_s
+    given, best = p, _best_rule(p, objective, known, rules_until)
     conflicts: list[Conflict] = []
     while best.finish_at is None and best.conflicts and len(conflicts) < MOST_DROPS:
         conflict = best.conflicts[-1]
@@ -53,12 +68,16 @@ def solve(p: Problem, *, objective: Objective = "finish", seed: int = 1, limit_s
         conflicts.append(conflict)
         links = tuple(x for x in p.links if x.a_key in rest and x.b_key in rest)
         p = replace(p, tasks=rest, links=links)
-        best = _best_rule(p, objective)
+        best = _best_rule(p, objective, known, rules_until)
     if best.finish_at is None or all(t.locked for t in best.tasks):
         return _judged(best, given, p, conflicts, 0, objective)
     bound_s = best.finish_at - p.now if _one_order(p) else lower_bound_s(p)
+    if rules_until is not None and time.monotonic() >= rules_until:
+        return _judged(best, given, p, conflicts, bound_s, objective)
     best = _clocks_first(p, best, objective)
     until = time.monotonic() + limit_s
+    if rules_until is not None:
+        until = min(until, rules_until)
     if limit_s > 0 and not _settled(best, p, objective, bound_s):
         best, proven_s = _proposed(p, best, objective, seed, limit_s * _cp_share(p))
         bound_s = max(bound_s, proven_s)
@@ -104,9 +123,18 @@ def _one_order(p: Problem) -> bool:
     return len(firsts) == 1 and len({x.a_key for x in p.links}) == len(p.tasks) - 1
 
 
-def _best_rule(p: Problem, objective: Objective) -> Plan:
-    """The best of the list rules, each also with what would miss its window brought forward."""
+def _best_rule(
+    p: Problem, objective: Objective, known: Sequence[str] | None = None, until: float | None = None
+) -> Plan:
+    """The best of the list rules, each also with what would miss its window brought forward.
+
+    `until`: by the monotonic clock [s]; what is known, or the first rule, is laid out all the same.
+    """
+    if until is not None:
+        return _first_rules(p, objective, known, until)
     orders = list_orders(p)
+    if known is not None:
+        orders = (tuple(k for k in known if k in p.tasks), *orders)
     trials = dict.fromkeys(x for o in orders for x in (o, _brought_forward(o, p)))
     best: Plan | None = None
     # A list rule given up too soon might have been the best: it is laid out until it cannot be.
@@ -120,6 +148,21 @@ def _best_rule(p: Problem, objective: Objective) -> Plan:
             best = plan
     assert best is not None
     return _put_off(p, best, objective)
+
+
+def _first_rules(p: Problem, objective: Objective, known: Sequence[str] | None, until: float) -> Plan:
+    """The best of as many orders as there is time for."""
+    best: Plan | None = None
+    own = () if known is None else (tuple(k for k in known if k in p.tasks),)
+    for order in itertools.chain(own, rule_orders(p)):
+        to_beat = None if best is None else _to_beat(best, p, objective)
+        plan = lay_out(order, p, passes=MAX_PASSES if best is None else FEW_PASSES, by_at=to_beat)
+        if best is None or cost(plan, p, objective) < cost(best, p, objective):
+            best = plan
+        if time.monotonic() >= until:
+            break
+    assert best is not None
+    return best
 
 
 def _to_beat(best: Plan, p: Problem, objective: Objective) -> int | None:

@@ -15,9 +15,19 @@ from dataclasses import dataclass
 from ..run.task_key import clean_key
 from .layout import lay_out
 from .plan import Plan, Task
-from .problem import Interval, Link, Problem, ToDo, link_windows
+from .problem import Link, Problem, ToDo, link_windows
 
-__all__ = ["Leaving", "PartLeft", "StopPoint", "finish_before", "next_opening", "stop_points"]
+MOST_SEARCHED = 60  # tasks; each of some hundred trials lays out all of them
+
+__all__ = [
+    "MOST_SEARCHED",
+    "Leaving",
+    "PartLeft",
+    "StopPoint",
+    "finish_before",
+    "next_opening",
+    "stop_points",
+]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -66,7 +76,7 @@ def stop_points(
     A part is safe when it is finished, not begun, or its next window still open when work goes on.
     """
     chains = _chains(p)
-    links = {x.b_key: x for x in p.links}
+    links = p.links_to()
     times = {t.key: t for t in plan.tasks}
     closes = next((b for a, b in hours if a <= p.now < b), p.now + 86400)
     ends = sorted({t.end_at for t in plan.tasks if t.key in p.tasks and p.now < t.end_at <= closes})
@@ -101,8 +111,13 @@ def next_opening(hours: Sequence[tuple[int, int]], leave_at: int) -> int:
     return min((a for a, _ in hours if a > leave_at), default=leave_at + 86400)
 
 
-def finish_before(p: Problem, leave_at: int, back_at: int, *, lead_s: Mapping[str, int]) -> Leaving:
+def finish_before(
+    p: Problem, leave_at: int, back_at: int, *, lead_s: Mapping[str, int], plan: Plan | None = None
+) -> Leaving:
     """The most that can be finished by `leave_at` so that every part is left safely.
+
+    Where there are very many tasks nothing is searched: the answer is what the standing plan has done
+    by then, less what is better not begun.
 
     Parameters
     ----------
@@ -113,9 +128,13 @@ def finish_before(p: Problem, leave_at: int, back_at: int, *, lead_s: Mapping[st
     lead_s : mapping
         Time to mix, set up and put on, by task key [s]: a window that closes sooner after
         opening time is lost.
+    plan : Plan
+        The plan that stands.
     """
     chains = _chains(p)
-    links = {x.b_key: x for x in p.links}
+    links = p.links_to()
+    if plan is not None and len(p.tasks) > MOST_SEARCHED:
+        return _by_plan(p, chains, plan, leave_at, back_at, lead_s)
     free = dataclasses.replace(p, hours=())
     keep = {part: len(chain) for part, chain in chains.items()}
     while True:
@@ -140,17 +159,56 @@ def finish_before(p: Problem, leave_at: int, back_at: int, *, lead_s: Mapping[st
 
     keep = _given_back(chains, keep, ask)
     plan = _laid(free, chains, keep)
-    times = {t.key: t for t in plan.tasks}
+    return _told(free, chains, keep, plan.tasks, leave_at, back_at, lead_s)
+
+
+def _by_plan(
+    p: Problem,
+    chains: Mapping[str, list[str]],
+    plan: Plan,
+    leave_at: int,
+    back_at: int,
+    lead_s: Mapping[str, int],
+) -> Leaving:
+    """What the plan has done by then; a part that a coat fewer would leave better gives it up."""
+    times, links = {t.key: t for t in plan.tasks}, p.links_to()
+
+    def ends(key: str) -> int:
+        if key not in times:
+            return 2**60
+        return max(times[key].end_at, times[clean_key(key)].end_at if clean_key(key) in times else 0)
+
+    keep = {}
+    for part, chain in chains.items():
+        n = next((i for i, k in enumerate(chain) if ends(k) > leave_at), len(chain))
+        if n == 0 and chain[0] in times and times[chain[0]].locked:
+            n = 1  # it is going on: it will be ended, late or not
+        safe = [k for k in range(n + 1) if _window(p, chain, k, times, links, back_at, lead_s)[0]]
+        keep[part] = n if not safe or (n and times[chain[n - 1]].locked) else max(safe)
+    kept = {k for part, chain in chains.items() for k in chain[: keep[part]]}
+    tasks = tuple(t for t in plan.tasks if t.key in kept or t.waits_key in kept)
+    return _told(p, chains, keep, tasks, leave_at, back_at, lead_s)
+
+
+def _told(
+    p: Problem,
+    chains: Mapping[str, list[str]],
+    keep: Mapping[str, int],
+    tasks: Sequence[Task],
+    leave_at: int,
+    back_at: int,
+    lead_s: Mapping[str, int],
+) -> Leaving:
+    times, links = {t.key: t for t in tasks}, p.links_to()
     left = tuple(
-        _left(free, part, chains[part], keep[part], times, links, leave_at, back_at, lead_s)
-        for part in chains
+        _left(p, part, chains[part], keep[part], times, links, leave_at, back_at, lead_s) for part in chains
     )
     lost = [x for x in left if not x.safe]
     first = min(lost, key=lambda x: x.closes_at or 0) if lost else None
     return Leaving(
         leave_at=leave_at,
         back_at=back_at,
-        tasks=tuple(t for t in plan.tasks if t.key in times),
+        tasks=tuple(t for t in tasks if t.end_at <= leave_at or t.locked),
         parts=left,
         fails_first="" if first is None else f"{_name(p, first.part_id)}: {first.why}",
     )
@@ -231,7 +289,7 @@ def _unsafe(
     chains: Mapping[str, list[str]],
     keep: Mapping[str, int],
     times: Mapping[str, Task],
-    links: Mapping[str, Link],
+    links: Mapping[str, Sequence[Link]],
     back_at: int,
     lead_s: Mapping[str, int],
 ) -> str | None:
@@ -252,32 +310,50 @@ def _window(
     chain: Sequence[str],
     n: int,
     times: Mapping[str, Task],
-    links: Mapping[str, Link],
+    links: Mapping[str, Sequence[Link]],
     back_at: int,
     lead_s: Mapping[str, int],
 ) -> tuple[bool, int | None, str]:
     """Left after `n` tasks: is it safe, when does the next window close, and why."""
     if n == len(chain):
         return True, None, "all of it done"
-    nxt = p.tasks[chain[n]]
-    if nxt.blocked is not None:
-        return False, None, nxt.blocked
-    windows: tuple[Interval, ...] = nxt.windows
-    if n > 0:
-        link, before = links.get(chain[n]), times[chain[n - 1]]
-        if link is not None:
-            # `lead_s` has the coat's own time in it already.
-            windows = link_windows(link, p.airs[nxt.part_id], before.start_at, before.end_at, 0)
-    if not windows:
-        return True, None, "nothing on it waits"
-    if any(c is None for _, c in windows):
-        return True, None, "its next window has no end"
-    closes = max(c for _, c in windows if c is not None)
-    if closes - lead_s.get(nxt.key, 0) >= back_at:
+    if p.tasks[chain[n]].blocked is not None:
+        return False, None, p.tasks[chain[n]].blocked or ""
+    running = [x for k in chain[n:] if (x := _clock(p, chain[:n], k, times, links)) is not None]
+    if not running:
+        waits = any(a in chain[:n] for k in chain[n:] for a in (x.a_key for x in links.get(k, ())))
+        return True, None, "its next window has no end" if waits else "nothing on it waits"
+    # The one that leaves least time once work goes on.
+    key, closes = min(running, key=lambda x: x[1] - lead_s.get(x[0], 0))
+    if closes - lead_s.get(key, 0) >= back_at:
         return True, closes, "still open when you are back"
-    if nxt.kind == "unmask":
+    if p.tasks[key].kind == "unmask":
         return False, closes, "the tape has to come off before you are back"
+    if p.tasks[key].kind == "step":
+        return False, closes, f"{p.tasks[key].label.split(', ', 1)[-1]} has to be done before you are back"
     return False, closes, "its window closes before you are back: abrade first"
+
+
+def _clock(
+    p: Problem,
+    done: Sequence[str],
+    key: str,
+    times: Mapping[str, Task],
+    links: Mapping[str, Sequence[Link]],
+) -> tuple[str, int] | None:
+    """When a task that is left must have begun, by what is done; None: nothing presses it."""
+    ends = []
+    if p.tasks[key].windows and all(c is not None for _, c in p.tasks[key].windows):
+        ends.append(max(c for _, c in p.tasks[key].windows if c is not None))
+    for link in links.get(key, ()):
+        if link.a_key not in done:
+            continue
+        before = times[link.a_key]
+        # `lead_s` has the coat's own time in it already.
+        own = link_windows(link, p.air_of(link), before.start_at, before.end_at, 0)
+        if own and all(c is not None for _, c in own):
+            ends.append(max(c for _, c in own if c is not None))
+    return (key, min(ends)) if ends else None
 
 
 def _left(
@@ -286,7 +362,7 @@ def _left(
     chain: Sequence[str],
     n: int,
     times: Mapping[str, Task],
-    links: Mapping[str, Link],
+    links: Mapping[str, Sequence[Link]],
     leave_at: int,
     back_at: int,
     lead_s: Mapping[str, int],

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from ..film import dry_film_from_draw
-from ..sheet import Recoat, Sheet
+from ..sheet import Recoat, Sheet, ThenStep
 from ..stack.step_sequence import Work
 from ..stack.surfaces import SUBSTRATES
 from ..why import Why, computed
@@ -16,7 +16,7 @@ from .amounts import coat_ml, planned_dry_um, planned_wet, sheet_solids_frac
 from .batches import freeze_batch, pot_clock
 from .facts import Facts, Layer, Part
 from .in_service import freeze_service
-from .recoat_windows import Opening, film_spans, openings, part_gates, sheet_pace
+from .recoat_windows import Opening, film_spans, openings, part_gates, reach_max, reach_min, sheet_pace
 from .spray_pattern import manner
 from .states import (
     Clock,
@@ -354,6 +354,19 @@ class _PartFreezer:
                         why=computed("plan.lead", lead_s=lead),
                     )
                 )
+        then = self._then_task(state) if due is None else None
+        if then is not None:
+            out.append(
+                Clock(
+                    kind="then",
+                    subject=self.part.id,
+                    label=f"{self.part.name}: {then.steps[0]}",
+                    opens_at=then.opens_at,
+                    closes_at=then.closes_at,
+                    latest_start_at=then.latest_start_at,
+                    why=then.why,
+                )
+            )
         for g in state.gates:
             unmask = g.name == "unmask_from"
             if unmask and state.unmasked_at is not None:
@@ -378,6 +391,8 @@ class _PartFreezer:
         if self.b.out_of_service(self.part.id):
             return ()
         if due is None:
+            if (then := self._then_task(state)) is not None:
+                return (then,)
             gate = next((g for g in state.gates if g.name == "unmask_from"), None)
             if gate is None or state.unmasked_at is not None or self.b.service.get(self.part.id):
                 return ()
@@ -425,6 +440,44 @@ class _PartFreezer:
             return None
         return max(keyed) + BARE_METAL_S
 
+    def _then_task(self, state: PartState) -> NextTask | None:
+        """What the sheet wants done to the last coat in its time, until somebody has done it."""
+        if not state.films or state.films[-1].done_at is None or self.b.service.get(self.part.id):
+            return None
+        sheet = self._sheet(self.records[-1])
+        then = next((x for x in sheet.then if x.step not in state.steps_done), None)
+        if then is None:
+            return None
+        opens, closes = self._then_window(then, state.films[-1])
+        step_id = then.step.replace(" ", "_")
+        return NextTask(
+            task_key=str(TaskKey(part_id=self.part.id, kind="step", step_id=step_id)),
+            kind="then",
+            part_id=self.part.id,
+            layer_id=None,
+            n=1,
+            opens_at=opens,
+            closes_at=closes,
+            latest_start_at=None if closes is None else closes - then.takes_s,
+            duration_s=then.takes_s,
+            wet_um=None,
+            dry_um=None,
+            volume_ml=None,
+            waits_for="the coat to work",
+            steps=(then.step,),
+            why=Why(kind="sheet", ref=f"{sheet.name}: {then.step}"),
+        )
+
+    def _then_window(self, then: ThenStep, film: Film) -> tuple[int | None, int | None]:
+        """From its end to so long after its start, as the sheet says at the air there was."""
+        assert film.done_at is not None
+        sheet = self._sheet(self.records[-1])
+        opens = reach_min(self.air, sheet_pace(sheet, ((then.at_degc, then.from_s),), "min"), film.done_at)
+        if then.to_s is None:
+            return opens, None
+        pace = sheet_pace(sheet, ((then.at_degc, then.to_s),), "max")
+        return opens, reach_max(self.air, pace, film.started_at)
+
     def _unmask_task(self, opens_at: int | None, closes_at: int | None, why: Why) -> NextTask:
         return NextTask(
             task_key=str(TaskKey(part_id=self.part.id, kind="unmask")),
@@ -468,6 +521,8 @@ class _PartFreezer:
 
     def _done_cue(self, key: str, sheet_id: str, after: dict[str, int], now_ref: int) -> Cue:
         due = self._due(after)
+        if due is None and sheet_id in self.facts.sheets and self.facts.sheets[sheet_id].then:
+            return self._then_cue(key, self.facts.sheets[sheet_id], now_ref)
         if due is None or sheet_id not in self.facts.sheets:
             return Cue(task_key=key, on_kind="coat_done", starts=(), next_key=None)
         sheet = self.facts.sheets[sheet_id]
@@ -480,6 +535,16 @@ class _PartFreezer:
         n = after.get(due.id, 0) + 1
         next_key = str(TaskKey(part_id=self.part.id, kind="coat", layer_id=due.id, n=n))
         return Cue(task_key=key, on_kind="coat_done", starts=tuple(starts), next_key=next_key)
+
+    def _then_cue(self, key: str, sheet: Sheet, now_ref: int) -> Cue:
+        then = sheet.then[0]
+        opens = self._steady_s(sheet, (then.at_degc, then.from_s), "min", now_ref)
+        closes = None
+        if then.to_s is not None:
+            closes = self._steady_s(sheet, (then.at_degc, then.to_s), "max", now_ref)
+        next_key = TaskKey(part_id=self.part.id, kind="step", step_id=then.step.replace(" ", "_"))
+        starts = (CueStart(clock_kind="then", opens_s=opens, closes_s=closes),)
+        return Cue(task_key=key, on_kind="coat_done", starts=starts, next_key=str(next_key))
 
     def _steady_s(self, sheet: Sheet, point: tuple[float, int], edge: str, now_ref: int) -> int | None:
         at = self.air.reach(sheet_pace(sheet, (point,), edge), now_ref, 1.0, -1 if edge == "min" else 1)

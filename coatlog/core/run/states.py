@@ -122,7 +122,7 @@ class Batch:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Clock:
-    kind: Literal["window", "pot", "unmask", "gate"]
+    kind: Literal["window", "pot", "unmask", "gate", "then"]
     subject: str
     label: str
     opens_at: int | None
@@ -135,12 +135,15 @@ class Clock:
 class NextTask:
     """A task that is due, when it may start and what it waits for.
 
+    kind then: what the sheet wants done to the last coat within its time (wipe off what did not soak in);
+    `steps` is what it is.
+
     `before`: keys of the step list that are due before it; `must`: in words, those without which
     nothing goes on.
     """
 
     task_key: str
-    kind: Literal["coat", "fix", "unmask"]
+    kind: Literal["coat", "fix", "unmask", "then"]
     part_id: str
     layer_id: str | None
     n: int

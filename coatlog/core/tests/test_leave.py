@@ -152,7 +152,7 @@ class LeaveTest(unittest.TestCase):
 def _fewest_lost(case: Case, told: Leaving) -> int:
     """By trying every number of tasks of every part, laid out in the same order."""
     chains = stopping._chains(case.p)
-    links = {x.b_key: x for x in case.p.links}
+    links = case.p.links_to()
     lead = dict.fromkeys(case.p.tasks, LEAD_S)
     best = len(chains)
     for counts in itertools.product(*(range(len(c) + 1) for c in chains.values())):

@@ -15,15 +15,17 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from coatlog.core.plan.build_problem import problem
-from coatlog.core.plan.plan import Plan
+from coatlog.core.plan.plan import Plan, Task
 from coatlog.core.plan.problem import Problem
 from coatlog.core.plan.solver import solve
 from coatlog.core.run.facts import PLANNED, Facts, Layer, Part, make_facts
+from coatlog.core.run.recoat_windows import reach_max, reach_min, sheet_pace
 from coatlog.core.run.replay import replay
 from coatlog.core.run.states import JobState
 from coatlog.core.run.step_list import job_work, tick
 from coatlog.core.run.task_key import read_key
 from coatlog.core.run.timeline import Timeline
+from coatlog.core.sheet import Sheet, pick_recoat
 from coatlog.core.stack.builder import legal_stacks
 from coatlog.core.stack.preps import path_words
 from coatlog.core.stack.step_catalogue import STEPS
@@ -76,10 +78,39 @@ def stand(facts: Facts, log: Log) -> JobState:
     return replay({facts.id: facts}, {}, log.entries, AIR, job_id="job")
 
 
-def planned(facts: Facts, log: Log, now: int = T0) -> tuple[Problem, Plan]:
+def planned(facts: Facts, log: Log, now: int = T0, limit_s: float = 0.2) -> tuple[Problem, Plan]:
     airs = {"p": Timeline(AIR, PLACE, None, ())}
     p = problem(facts, stand(facts, log), airs, now=now, hours=())
-    return p, solve(p, limit_s=0.2)
+    return p, solve(p, limit_s=limit_s)
+
+
+def pair_of(lower: Sheet, upper: Sheet) -> Facts:
+    """One coat of each on a small part, with its steps planned."""
+    part = Part(id="p", name="Part", area_m2=0.2, substrate="bare_steel", condition="", place_id=PLACE)
+    layers = tuple(
+        Layer(id=f"l{k}", part_id="p", position=k, sheet_id=x.id, target_um=None, tol_um=1.0, coats=1,
+              method_id=x.method_id)
+        for k, x in enumerate((lower, upper))
+    )  # fmt: skip
+    sheets = {x.id: x for x in (lower, upper)}
+    return make_facts(
+        job_id="job", version=1, parts=(part,), layers=layers, sheets=sheets, choices={"steps": PLANNED}
+    )
+
+
+def in_window(p: Problem, lower: Sheet, upper: Sheet, a: Task, b: Task) -> bool:
+    """Whether a coat stands in one of the windows of the sheet below it, read straight from the sheet."""
+    recoat, air = pick_recoat(lower, upper), p.airs["p"]
+    for w in recoat.windows if recoat is not None else ():
+        opens = a.end_at + w.from_s
+        if w.from_s:
+            opens = reach_min(air, sheet_pace(lower, ((w.at_degc, w.from_s),), "min"), a.end_at)
+        closes = None
+        if w.to_s is not None:
+            closes = reach_max(air, sheet_pace(lower, ((w.at_degc, w.to_s),), "max"), a.start_at)
+        if opens is not None and opens <= b.start_at and (closes is None or b.start_at <= closes):
+            return True
+    return False
 
 
 def look(log: Log, w: Work, at: int, held: bool = True) -> None:
@@ -106,6 +137,32 @@ class StepsInThePlan(unittest.TestCase):
                 self.assertEqual(sorted(set(names)), sorted(set(listed)))
                 before = listed[: next(k for k, w in enumerate(work_of(facts)) if w.step == "coat")]
                 self.assertEqual(list(dict.fromkeys(names))[: len(set(before))], list(dict.fromkeys(before)))
+
+    def test_every_join_of_the_shelf_keeps_its_window_whatever_stands_between(self) -> None:
+        """A recoat window runs from coat to coat: a look at the hardener or tape in between opens none."""
+        tacky = []
+        for lower, upper in itertools.product(SHELF, SHELF):
+            recoat = pick_recoat(lower, upper)
+            if recoat is None:
+                continue
+            facts = pair_of(lower, upper)
+            works = work_of(facts)
+            first = next(i for i, w in enumerate(works) if w.step == "coat")
+            between = [w for w in works[first + 1 :] if w.position == 1 and w.step != "coat"]
+            if any(w.kind == "abrade" for w in between):
+                continue
+            p, plan = planned(facts, Log(facts), limit_s=0)
+            coats = [t for t in plan.tasks if t.kind == "coat"]
+            with self.subTest(f"{lower.material_id} > {upper.material_id}"):
+                if all(w.tacky for w in recoat.windows):
+                    tacky.append(upper.material_id)
+                    self.assertFalse([w.step for w in between if w.kind in ("mask", "try")])
+                for a, b in itertools.pairwise(coats):
+                    pair = [facts.sheets[facts.layer(read_key(t.key).layer_id).sheet_id] for t in (a, b)]
+                    self.assertTrue(in_window(p, *pair, a, b), (a.end_at - T0, b.start_at - T0))
+                self.assertTrue(len(coats) == len(facts.layers) or plan.conflicts)
+        self.assertIn("liner-3c", tacky)
+        self.assertIn("copper-epoxy", tacky)
 
     def test_bare_metal_is_coated_within_its_clock(self) -> None:
         facts = facts_of(named("three-component liner"), 2.5)

@@ -1039,6 +1039,27 @@ export interface components {
             uncertainty_k: number;
         };
         /**
+         * Alternative
+         * @description A question the trade answers in several ways, raised where all words of `when` hold.
+         *
+         *     `step`: the step that is done one way or the other.
+         */
+        Alternative: {
+            /** Ask */
+            ask: string;
+            /** Id */
+            id: string;
+            /**
+             * Step
+             * @default
+             */
+            step: string;
+            /** Ways */
+            ways: components["schemas"]["Way"][];
+            /** When */
+            when: string[];
+        };
+        /**
          * Answer
          * @description What is seen, and the surface it then is (empty: as it was taken to be); `only` from these.
          */
@@ -1582,6 +1603,9 @@ export interface components {
         /**
          * Facts
          * @description What a job is.  `id` is the hash of all the rest.
+         *
+         *     `steps`: the step lists, frozen with the job.  Facts from before there were any carry none; what
+         *     stands for them is kept beside them, see `step_lists`.
          */
         Facts: {
             /** Choices */
@@ -1614,6 +1638,11 @@ export interface components {
             sheets: {
                 [key: string]: components["schemas"]["Sheet"];
             };
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["PartSteps"][];
             /** Version */
             version: number;
         };
@@ -2754,6 +2783,16 @@ export interface components {
             unmasked_at: number | null;
         };
         /**
+         * PartSteps
+         * @description The step list of parts that are worked alike, in working order.
+         */
+        PartSteps: {
+            /** Part Ids */
+            part_ids: string[];
+            /** Works */
+            works: components["schemas"]["Work"][];
+        };
+        /**
          * PartView
          * @description What a part is doing now.  state None: nothing on it yet.
          */
@@ -2780,14 +2819,14 @@ export interface components {
          * @description The steps of parts that are worked alike, their times together; `waits_for`: the step that failed.
          */
         PartWork: {
+            /** Alternatives */
+            alternatives: components["schemas"]["Alternative"][];
             /** Names */
             names: string[];
             /** Part Ids */
             part_ids: string[];
             /** Prep */
             prep: string[];
-            /** Schools */
-            schools: components["schemas"]["School"][];
             /** Steps */
             steps: components["schemas"]["WorkOut"][];
             /** Waits For */
@@ -3451,27 +3490,6 @@ export interface components {
             who: string;
         };
         /**
-         * School
-         * @description A question the trade answers in several ways, raised where all words of `when` hold.
-         *
-         *     `step`: the step that is done one way or the other.
-         */
-        School: {
-            /** Ask */
-            ask: string;
-            /** Id */
-            id: string;
-            /**
-             * Step
-             * @default
-             */
-            step: string;
-            /** Ways */
-            ways: components["schemas"]["Way"][];
-            /** When */
-            when: string[];
-        };
-        /**
          * SessionOut
          * @description Who is signed in.  `now_at` gives the browser its offset from the server's clock.
          */
@@ -3821,6 +3839,8 @@ export interface components {
         };
         /** SuggestOut */
         SuggestOut: {
+            /** Alternatives */
+            alternatives: components["schemas"]["Alternative"][];
             /** Best */
             best: components["schemas"]["CandidateOut"][];
             /** Legal */
@@ -3829,8 +3849,6 @@ export interface components {
             missing: string;
             /** Rejected */
             rejected: components["schemas"]["Rejected"][];
-            /** Schools */
-            schools: components["schemas"]["School"][];
         };
         /**
          * Summary
@@ -4285,13 +4303,19 @@ export interface components {
          * Work
          * @description One line of the list: a step or a material's coats, what it is checked by, what may hurt, how long.
          *
-         *     `position`: the layer it serves, -1 before the first.  `log`: the word it goes on the log with.
+         *     `key`: its id in the list, which a tick names.  `position`: the layer it serves, -1 before the first.
+         *     `kind`, `gate`, `must`, `if_failed`: see Step.  `log`: the word it goes on the log with.
          */
         Work: {
             /** Cautions */
             cautions: string[];
             /** Check */
             check: string;
+            /**
+             * Gate
+             * @default
+             */
+            gate: string;
             /** Grit */
             grit?: number | null;
             /**
@@ -4299,8 +4323,19 @@ export interface components {
              * @default
              */
             if_failed: string;
+            /**
+             * Instead
+             * @default
+             */
+            instead: string;
             /** Key */
             key: string;
+            /**
+             * Kind
+             * @default coat
+             * @enum {string}
+             */
+            kind: "look" | "clean" | "strip" | "abrade" | "mask" | "try" | "coat" | "finish" | "tools";
             /**
              * Log
              * @default
@@ -4315,11 +4350,6 @@ export interface components {
             name: string;
             /** Position */
             position: number;
-            /**
-             * School
-             * @default
-             */
-            school: string;
             /**
              * Sheet Id
              * @default

@@ -7,6 +7,7 @@ export const partName = (page: JobPage, id: string): string => page.facts.parts.
 
 export function taskLabel(page: JobPage, task: NextTask): string {
   if (task.kind === "unmask") return `${partName(page, task.part_id)}, tape off`;
+  if (task.kind === "then") return `${partName(page, task.part_id)}, ${task.steps[0]}`;
   const layer = page.facts.layers.find((l) => l.id === task.layer_id);
   const sheet = layer ? page.facts.sheets[layer.sheet_id] : undefined;
   return `${partName(page, task.part_id)}, ${sheet?.name.toLowerCase()} ${task.n} of ${layer?.coats}`;
@@ -80,9 +81,12 @@ export function pauseCoat(page: JobPage, coatId: string, paused: boolean): Promi
   return outbox.add(page.head.id, [{ kind, body: { coat_id: coatId, why: "" } }], paused ? "Resumed" : "Paused");
 }
 
+const DONE: Record<string, string> = { abrade: "abraded", wipe: "wiped", mask: "masked", "wipe off": "wiped off" };
+/** A step in the words of having done it: "wiped off". */
+export const doneWord = (step: string): string => DONE[step] ?? `${step} done`;
+
 export function stepDone(page: JobPage, partId: string, step: string): Promise<string[]> {
-  const words: Record<string, string> = { abrade: "abraded", wipe: "wiped", mask: "masked", "wipe off": "wiped off" };
-  const text = `${partName(page, partId)} ${words[step] ?? step}`;
+  const text = `${partName(page, partId)} ${doneWord(step)}`;
   return outbox.add(page.head.id, [{ kind: "step_done", body: { part_ids: [partId], step } }], text);
 }
 

@@ -8,15 +8,15 @@
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
-  const told = new Answer<Schemas["DossierOut"]>();
+  const record = new Answer<Schemas["DossierOut"]>();
   const found = new Answer<Schemas["DamageOut"][]>();
-  const doc = $derived(told.data);
+  const doc = $derived(record.data);
   const damage = $derived(found.data ?? []);
-  const refusal = $derived(told.problem || found.problem);
+  const refusal = $derived(record.problem || found.problem);
   $effect(() => {
     void page.state.through_seq;
     const path = { params: { path: { job_id: page.head.id } } };
-    void told.ask(() => api.GET("/api/jobs/{job_id}/dossier", path));
+    void record.ask(() => api.GET("/api/jobs/{job_id}/dossier", path));
     void found.ask(() => api.GET("/api/jobs/{job_id}/damage", path));
   });
   const at = (s: number): string => `${date(s)}, ${clockTime(s)}`;
