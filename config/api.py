@@ -1,4 +1,4 @@
-"""The API, assembled: routers of the apps, one map from refusals to problem+json, strict JSON."""
+"""The API, assembled: the resources, one map from refusals to problem+json, strict JSON."""
 
 from __future__ import annotations
 
@@ -12,21 +12,31 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.renderers import BaseRenderer
 from ninja.responses import NinjaJSONEncoder
 
+from coatlog.api import (
+    damage,
+    dossier,
+    entries,
+    exchange,
+    formulas,
+    job_page,
+    jobs,
+    leave,
+    mix,
+    now,
+    photos,
+    plans,
+    quantity,
+    record,
+    shelf,
+    shops,
+    stacks,
+    step_lists,
+    surveys,
+    weather,
+)
+from coatlog.api.guard import MemberAuth
 from coatlog.core.errors import CoreError
 from coatlog.errors import AppError
-from coatlog.jobs.api import router as jobs
-from coatlog.run.api import router as run
-from coatlog.run.dossier_api import router as dossier
-from coatlog.run.exchange_api import router as exchange
-from coatlog.run.jobs_api import router as made_jobs
-from coatlog.run.leave_api import router as leave
-from coatlog.run.plan_api import router as plan
-from coatlog.run.record_api import router as record
-from coatlog.run.weather_api import router as weather
-from coatlog.run.work_api import router as work
-from coatlog.shelf.api import router as shelf
-from coatlog.shop.api import router as shop
-from coatlog.shop.auth import MemberAuth
 
 
 class StrictJSON(BaseRenderer):
@@ -46,18 +56,29 @@ api = NinjaAPI(
     docs_url=None,
     openapi_url=None,
 )
-api.add_router("", shop, tags=["shop"])
-api.add_router("", shelf, tags=["shelf"])
-api.add_router("", jobs, tags=["jobs"])
-api.add_router("", exchange, tags=["exchange"])
-api.add_router("", made_jobs, tags=["jobs"])
-api.add_router("", run, tags=["run"])
-api.add_router("", leave, tags=["run"])
-api.add_router("", plan, tags=["run"])
-api.add_router("", record, tags=["record"])
-api.add_router("", weather, tags=["weather"])
-api.add_router("", work, tags=["run"])
-api.add_router("", dossier, tags=["record"])
+for resource, tag in (
+    (shops, "shop"),
+    (shelf, "shelf"),
+    (surveys, "jobs"),
+    (stacks, "jobs"),
+    (photos, "jobs"),
+    (exchange, "exchange"),
+    (jobs, "jobs"),
+    (now, "run"),
+    (job_page, "run"),
+    (entries, "run"),
+    (mix, "run"),
+    (quantity, "run"),
+    (step_lists, "run"),
+    (damage, "run"),
+    (leave, "run"),
+    (plans, "run"),
+    (record, "record"),
+    (weather, "weather"),
+    (dossier, "record"),
+    (formulas, "run"),
+):
+    api.add_router("", resource.router, tags=[tag])
 
 
 def _problem(

@@ -157,5 +157,6 @@ def _manage(env: dict[str, str], *words: str) -> str:
         [venv_bin("python"), ROOT / "manage.py", *words],
         env=env,
         cwd=ROOT,
+        follow=True,
         remedy="What was restored is there. Read the last lines, mend that, run it again.",
     )

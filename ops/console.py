@@ -50,8 +50,12 @@ def run(
     cwd: Path | None = None,
     env: dict[str, str] | None = None,
     timeout_s: int = 1800,
+    follow: bool = False,
 ) -> str:
-    """Run a command quietly; on failure raise StepFailed with the end of what it printed."""
+    """Run a command quietly; on failure raise StepFailed with the end of what it printed.
+
+    `follow`: what it says on its error stream, progress among it, is shown as it comes.
+    """
     try:
         done = subprocess.run(
             [str(c) for c in command],
@@ -59,7 +63,7 @@ def run(
             env=env,
             stdin=subprocess.DEVNULL,
             stdout=subprocess.PIPE,
-            stderr=subprocess.STDOUT,
+            stderr=None if follow else subprocess.STDOUT,
             text=True,
             timeout=timeout_s,
             check=False,

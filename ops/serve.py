@@ -170,6 +170,7 @@ def _manage(env: dict[str, str], *words: str) -> str:
         [venv_bin("python"), ROOT / "manage.py", *words],
         env=env,
         cwd=ROOT,
+        follow=True,
         remedy="Nothing was dropped. Read the last lines, mend that, start again.",
     )
 

@@ -323,6 +323,10 @@ class Sheet:
     aid: Aid | None = field(default=None, metadata=LATER)
     setups: tuple[Setup, ...] = field(default=(), metadata=LATER)
 
+    def usual_um(self, coats: int = 1) -> float | None:
+        """Dry film so many coats usually leave [um], the middle of what each may have; None: it builds none."""
+        return None if self.film is None else coats * (self.film.dry_um_min + self.film.dry_um_max) / 2
+
     def points_for(self, gate: str) -> tuple[tuple[float, int], ...]:
         """(temperature degC, seconds) pairs of a gate, coldest first."""
         return tuple(sorted((p.at_degc, p.s) for p in self.points if p.gate == gate))

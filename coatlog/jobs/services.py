@@ -403,10 +403,8 @@ def _freeze(
         ids = _layer_ids(before, part.id)
         for k, x in enumerate(layers):
             sheet, target = sheets[x.sheet_id], x.target_um
-            if sheet.film is None:
-                target = None
-            elif target is None:
-                target = x.coats * (sheet.film.dry_um_min + sheet.film.dry_um_max) / 2
+            if sheet.film is None or target is None:
+                target = sheet.usual_um(x.coats)
             same = ids.get(x.sheet_id, [])
             made.append(
                 Layer(

@@ -17,6 +17,7 @@ from typing import Any, Literal
 from uuid import UUID
 
 from django.db import transaction
+from pydantic import TypeAdapter
 
 from coatlog.core.codec import LATER, canonical, content_id, from_plain, to_plain
 from coatlog.core.errors import CoreError
@@ -35,7 +36,7 @@ from . import projection
 from .models import PlanDoc
 from .reflow import reflow
 
-__all__ = ["JobDocument", "entries_csv", "export_job", "import_job"]
+__all__ = ["JobDocument", "entries_csv", "export_job", "import_job", "job_schema"]
 
 DAY_S = 86400
 
@@ -418,6 +419,12 @@ def _store_entries(member: Member, shop: Shop, job: Job, doc: JobDocument) -> No
         )
     LogEntry.objects.bulk_create(rows)
     shop.save(update_fields=["entry_seq"])
+
+
+def job_schema() -> dict[str, Any]:
+    """The JSON Schema of an exported job."""
+    schema: dict[str, Any] = TypeAdapter(JobDocument).json_schema()
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema}
 
 
 def entries_csv(job: Job) -> str:

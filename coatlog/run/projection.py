@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import dataclasses
+from collections.abc import Iterator
+from typing import Any
 
 from django.db import transaction
 
@@ -65,23 +67,25 @@ def full_replay(job: Job) -> tuple[Ground, JobState]:
 
 def project(job: Job, *, now: int) -> JobProjection:
     """Replay a job and write its projection row; its plan is the shop's, see reflow."""
+    row, _ = JobProjection.objects.update_or_create(job=job, defaults=_fields(job, now))
+    return row
+
+
+def _fields(job: Job, now: int) -> dict[str, Any]:
+    """What a projection row says of a job at `now`."""
     ground, state = full_replay(job)
     picked = view(state, now)
-    row, _ = JobProjection.objects.update_or_create(
-        job=job,
-        defaults={
-            "state": to_plain(state),
-            "through_seq": state.through_seq,
-            "climate_id": ground.climate.id,
-            "core_version": CORE_VERSION,
-            "next_change_at": picked.next_change_at,
-            "latest_start_at": picked.latest_start_at,
-            "cured_at": cured_at(state),
-            "next_due_at": next_due_at(state),
-            "materials": _materials(ground, state),
-        },
-    )
-    return row
+    return {
+        "state": to_plain(state),
+        "through_seq": state.through_seq,
+        "climate_id": ground.climate.id,
+        "core_version": CORE_VERSION,
+        "next_change_at": picked.next_change_at,
+        "latest_start_at": picked.latest_start_at,
+        "cured_at": cured_at(state),
+        "next_due_at": next_due_at(state),
+        "materials": _materials(ground, state),
+    }
 
 
 def _materials(ground: Ground, state: JobState) -> str:
@@ -91,22 +95,22 @@ def _materials(ground: Ground, state: JobState) -> str:
 
 
 def current(job: Job, *, now: int) -> JobProjection:
-    """The projection; made anew when the core is newer than it or there is none."""
+    """The projection, for reading: where an older core wrote it or none did, as it would be, not stored."""
     row = JobProjection.objects.filter(job=job).first()
-    if row is None or row.core_version != CORE_VERSION:
-        with transaction.atomic():
-            return project(job, now=now)
-    return row
+    if row is not None and row.core_version == CORE_VERSION:
+        return row
+    return JobProjection(job=job, plan=None if row is None else row.plan, **_fields(job, now))
 
 
-def reproject_stale(*, now: int) -> int:
-    """Project anew every job whose row an older core wrote; how many."""
-    rows = JobProjection.objects.exclude(core_version=CORE_VERSION).values_list("job_id", flat=True)
-    jobs = list(Job.objects.filter(pk__in=list(rows)).select_related("shop", "place", "asset"))
-    for job in jobs:
+def reproject_stale(*, now: int) -> Iterator[tuple[int, int]]:
+    """Project anew every job whose row is missing or an older core wrote: (done, of how many) after each."""
+    fresh = JobProjection.objects.filter(core_version=CORE_VERSION).values("job_id")
+    jobs = Job.objects.exclude(pk__in=fresh).select_related("shop", "place", "asset").order_by("pk")
+    stale = list(jobs)
+    for i, job in enumerate(stale, 1):
         with transaction.atomic():
             project(job, now=now)
-    return len(jobs)
+        yield i, len(stale)
 
 
 def state_from(row: JobProjection) -> JobState:

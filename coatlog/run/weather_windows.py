@@ -9,7 +9,7 @@ from coatlog.logbook.models import ClimateReading
 from coatlog.logbook.readings import climate_of
 from coatlog.shop.models import Place
 
-from .pages import OTHER_U_K, PROBE_U_K
+from .air_now import OTHER_U_K, PROBE_U_K
 
 __all__ = ["fit_intervals", "hours_of"]
 

@@ -407,6 +407,7 @@ def _add_then(work: Gathered, part: PartState, before: On | None) -> None:
             duration_s=then.takes_s,
             windows=windows,
             place_id=part.place_id,
+            step=then.step,
         )
         if before is not None:
             work.links.append(Link(before.key, key, ((opens, closes),), "then", top.id))

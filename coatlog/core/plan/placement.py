@@ -632,6 +632,7 @@ class Walk:
             waits_key=None if slot is None else slot.waits_key,
             character=t.character,
             direction=t.direction,
+            step=t.step,
         )
 
     def _why(self, t: ToDo, slot: _Slot) -> Why:

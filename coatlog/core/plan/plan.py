@@ -6,6 +6,7 @@ from collections.abc import Container
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
+from ..codec import LATER
 from ..why import Why
 from .problem import TaskKind
 
@@ -55,6 +56,7 @@ class Task:
     waits_key: str | None = None
     character: str = ""
     direction: str = ""
+    step: str = field(default="", metadata=LATER)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -48,7 +48,8 @@ class ToDo:
     `windows` are absolute intervals for its start (empty: any time).  `gun` holds one material at
     a time: another one is cleaned out first, then the gun is set up.  `uses` are machines held
     while the task lasts.  `dry_s`: how long the weather of an outdoor place must hold after it.
-    `leaves`: pace at which its object can be moved out of the bay afterwards.
+    `leaves`: pace at which its object can be moved out of the bay afterwards.  `step`: the word a step goes
+    on the log with that no list has.
     """
 
     key: str
@@ -72,6 +73,7 @@ class ToDo:
     leaves: Pace | None = None
     character: str = ""
     direction: str = ""
+    step: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

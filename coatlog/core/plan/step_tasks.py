@@ -91,6 +91,7 @@ def add_steps(
             duration_s=STEPS.get(step, OTHER_STEP).takes_s(part.area_m2 * part.count),
             windows=windows,
             place_id=part.place_id,
+            step=step,
         )
         work.tasks[task.key] = task
         if last is not None:

@@ -18,11 +18,9 @@ def sheet_solids_frac(sheet: Sheet) -> float:
 
 def planned_dry_um(layer: Layer, sheet: Sheet) -> float | None:
     """Dry film one coat is planned to leave [um]; None where the material builds none."""
-    if sheet.film is None:
-        return None
-    if layer.target_um is not None:
+    if sheet.film is not None and layer.target_um is not None:
         return layer.target_um / layer.coats
-    return (sheet.film.dry_um_min + sheet.film.dry_um_max) / 2
+    return sheet.usual_um()
 
 
 def planned_wet(layer: Layer, sheet: Sheet) -> Figure | None:

@@ -21,6 +21,7 @@ from .spray_pattern import manner
 from .states import (
     Clock,
     Cue,
+    CueNext,
     CueStart,
     Dry,
     Film,
@@ -534,7 +535,8 @@ class _PartFreezer:
             starts.append(CueStart(clock_kind="window", opens_s=opens, closes_s=closes))
         n = after.get(due.id, 0) + 1
         next_key = str(TaskKey(part_id=self.part.id, kind="coat", layer_id=due.id, n=n))
-        return Cue(task_key=key, on_kind="coat_done", starts=tuple(starts), next_key=next_key)
+        then = CueNext(kind="coat", layer_id=due.id, n=n)
+        return Cue(task_key=key, on_kind="coat_done", starts=tuple(starts), next_key=next_key, next=then)
 
     def _then_cue(self, key: str, sheet: Sheet, now_ref: int) -> Cue:
         then = sheet.then[0]
@@ -544,7 +546,8 @@ class _PartFreezer:
             closes = self._steady_s(sheet, (then.at_degc, then.to_s), "max", now_ref)
         next_key = TaskKey(part_id=self.part.id, kind="step", step_id=then.step.replace(" ", "_"))
         starts = (CueStart(clock_kind="then", opens_s=opens, closes_s=closes),)
-        return Cue(task_key=key, on_kind="coat_done", starts=starts, next_key=str(next_key))
+        then_next = CueNext(kind="then", layer_id=None, n=1, steps=(then.step,))
+        return Cue(task_key=key, on_kind="coat_done", starts=starts, next_key=str(next_key), next=then_next)
 
     def _steady_s(self, sheet: Sheet, point: tuple[float, int], edge: str, now_ref: int) -> int | None:
         at = self.air.reach(sheet_pace(sheet, (point,), edge), now_ref, 1.0, -1 if edge == "min" else 1)

@@ -12,6 +12,7 @@ __all__ = [
     "Batch",
     "Clock",
     "Cue",
+    "CueNext",
     "CueStart",
     "Dry",
     "Film",
@@ -171,6 +172,16 @@ class CueStart:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class CueNext:
+    """The task a cue shows: a coat of a layer, or what is then done to the last one."""
+
+    kind: Literal["coat", "then"]
+    layer_id: str | None
+    n: int
+    steps: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Cue:
     """On this tap start these clocks, then show that task: what a phone plays without network."""
 
@@ -178,6 +189,7 @@ class Cue:
     on_kind: str
     starts: tuple[CueStart, ...]
     next_key: str | None
+    next: CueNext | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -56,7 +56,7 @@ def usual_layer(sheet: Sheet) -> StackLayer:
     film = sheet.film
     if film is None:
         return StackLayer(sheet=sheet, coats=coats)
-    each = (film.dry_um_min + film.dry_um_max) / 2
+    each = sheet.usual_um() or 0.0
     if p.barrier or p.antifouling != "none":
         coats = min(max(coats, math.ceil(UNDER_WATER * film.total_max_um / each)), most)
     peel = p.peel_film_um

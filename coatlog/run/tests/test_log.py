@@ -121,7 +121,7 @@ class PermissionTest(ShopMixin, TestCase):
         air = {"place_id": str(place), "air_degc": 1, "rh_frac": 0.5}
         foreign_place = self.entry("climate_read", air, job_id=None)
         self.assertEqual(self.send(client, foreign_place)[0]["field"], "body.place_id")
-        self.assertEqual([j["id"] for j in client.get("/api/jobs").json()], [])
+        self.assertEqual([j["id"] for j in client.get("/api/jobs").json()["jobs"]], [])
         self.assertEqual(client.get("/api/now").json()["lines"], [])
 
     def test_nobody_signed_in(self) -> None:

@@ -8,7 +8,7 @@ from typing import Any
 from django.test import TestCase
 
 from coatlog.jobs.models import Job
-from coatlog.run.record_api import _said, lived_s
+from coatlog.run.record import _said, lived_s
 from coatlog.shop import clock
 
 from .base import NOW, ShopMixin

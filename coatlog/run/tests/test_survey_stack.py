@@ -135,14 +135,15 @@ class SurveyTest(ShopMixin, TestCase):
             ("233", {"Wheels"}), ("rush", {"Wheels"}), ("grey peelable", {"Wheels"}), ("liner", {"Load bed"}),
             ("rush liner", set()), ("", {"Wheels", "Load bed"}), ("%", set()),
         ):  # fmt: skip
-            found = self.client.get("/api/jobs", {"q": q}).json()
+            found = self.client.get("/api/jobs", {"q": q}).json()["jobs"]
             self.assertEqual({j["title"] for j in found}, titles, q)
 
     def test_which_coat_was_put_on_last(self) -> None:
-        self.assertIsNone(self.client.get("/api/jobs").json()[0]["last_coat"])
+        self.assertIsNone(self.client.get("/api/jobs").json()["jobs"][0]["last_coat"])
         self.send(self.client, self.start_entry())
         self.assertEqual(
-            self.client.get("/api/jobs").json()[0]["last_coat"]["label"], "Epoxy primer 1 of 1, Tailgate"
+            self.client.get("/api/jobs").json()["jobs"][0]["last_coat"]["label"],
+            "Epoxy primer 1 of 1, Tailgate",
         )
 
     def test_bad_input_in_each_form_of_survey_stack_and_quantity(self) -> None:

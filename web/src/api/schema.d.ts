@@ -82,10 +82,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * List Jobs
-         * @description Jobs, newest first.  `q`: every word must stand in object, number, code, customer or material.
-         */
+        /** List Jobs */
         get: operations["list_jobs"];
         put?: never;
         /** Post Job */
@@ -179,7 +176,7 @@ export interface paths {
         };
         /**
          * Get Dossier
-         * @description The record of a job, to be printed and handed over.
+         * @description Everything that stands on the log, in the order of the work.
          */
         get: operations["get_dossier"];
         put?: never;
@@ -410,7 +407,7 @@ export interface paths {
         };
         /**
          * Get Work
-         * @description What is to be done, part by part; parts with the same steps and checks stand together.
+         * @description What is to be done, part by part.
          */
         get: operations["get_work"];
         put?: never;
@@ -843,7 +840,9 @@ export interface paths {
         put?: never;
         /**
          * Suggest Stacks
-         * @description The best few stacks the shelf holds for these parts; what lasted here counts before what is claimed.
+         * @description The best few stacks the shelf holds for these parts, and why others were set aside.
+         *
+         *     What lasted here counts before what is claimed.
          */
         post: operations["suggest_stacks"];
         delete?: never;
@@ -1017,11 +1016,15 @@ export interface components {
         /**
          * AirNow
          * @description Air at the work, its dew point and margin, and every reason not to coat in it.
+         *
+         *     `least_margin_k`: the least margin that what goes on next is coated with.
          */
         AirNow: {
             /** Air Degc */
             air_degc: number;
             dew_point: components["schemas"]["Figure"];
+            /** Least Margin K */
+            least_margin_k: number;
             margin: components["schemas"]["Figure"];
             /** Place Id */
             place_id: string;
@@ -1242,7 +1245,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "window" | "pot" | "unmask" | "gate";
+            kind: "window" | "pot" | "unmask" | "gate" | "then";
             /** Label */
             label: string;
             /** Latest Start At */
@@ -1401,6 +1404,7 @@ export interface components {
          * @description On this tap start these clocks, then show that task: what a phone plays without network.
          */
         Cue: {
+            next?: components["schemas"]["CueNext"] | null;
             /** Next Key */
             next_key: string | null;
             /** On Kind */
@@ -1409,6 +1413,26 @@ export interface components {
             starts: components["schemas"]["CueStart"][];
             /** Task Key */
             task_key: string;
+        };
+        /**
+         * CueNext
+         * @description The task a cue shows: a coat of a layer, or what is then done to the last one.
+         */
+        CueNext: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "coat" | "then";
+            /** Layer Id */
+            layer_id: string | null;
+            /** N */
+            n: number;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: string[];
         };
         /** CueStart */
         CueStart: {
@@ -2005,8 +2029,24 @@ export interface components {
             title: string;
         };
         /**
+         * JobList
+         * @description One page of the jobs found, newest first.
+         */
+        JobList: {
+            /** Jobs */
+            jobs: components["schemas"]["JobHead"][];
+            /** Of */
+            of: number;
+            /** Page */
+            page: number;
+            /** Pages */
+            pages: number;
+        };
+        /**
          * JobPage
          * @description A job as its pages show it.  Valid until the next entry or reading: the states carry times.
+         *
+         *     `facts` come without their step lists, as `works` has those with their checks.
          *
          *     `changes`: what moved against the plan as adopted at `planned_at`; `stops`: where one may stop.
          */
@@ -2045,6 +2085,8 @@ export interface components {
             /** Stops */
             stops: components["schemas"]["StopPoint"][];
             view: components["schemas"]["View"];
+            /** Works */
+            works: components["schemas"]["PartWork"][];
         };
         /** JobState */
         JobState: {
@@ -2082,6 +2124,22 @@ export interface components {
             service: components["schemas"]["PartService"][];
             /** Through Seq */
             through_seq: number;
+        };
+        /**
+         * JobsQuery
+         * @description `q`: every word must stand in object, number, code, customer or material.
+         */
+        JobsQuery: {
+            /**
+             * Page
+             * @default 1
+             */
+            page: number;
+            /**
+             * Q
+             * @default
+             */
+            q: string;
         };
         /**
          * Join
@@ -2411,6 +2469,9 @@ export interface components {
          * NextTask
          * @description A task that is due, when it may start and what it waits for.
          *
+         *     kind then: what the sheet wants done to the last coat within its time (wipe off what did not soak in);
+         *     `steps` is what it is.
+         *
          *     `before`: keys of the step list that are due before it; `must`: in words, those without which
          *     nothing goes on.
          */
@@ -2440,7 +2501,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "coat" | "fix" | "unmask";
+            kind: "coat" | "fix" | "unmask" | "then";
             /** Latest Start At */
             latest_start_at: number | null;
             /** Layer Id */
@@ -2550,6 +2611,17 @@ export interface components {
             name: string;
             /** Price */
             price: number | null;
+        };
+        /**
+         * PageQuery
+         * @description `page` from 1.
+         */
+        PageQuery: {
+            /**
+             * Page
+             * @default 1
+             */
+            page: number;
         };
         /**
          * Part
@@ -2828,7 +2900,7 @@ export interface components {
             /** Prep */
             prep: string[];
             /** Steps */
-            steps: components["schemas"]["WorkOut"][];
+            steps: components["schemas"]["WorkLine"][];
             /** Waits For */
             waits_for: string;
         };
@@ -3425,7 +3497,10 @@ export interface components {
             /** Title */
             title: string;
         };
-        /** RecordPage */
+        /**
+         * RecordPage
+         * @description `lines` of the page asked for; materials count all of them.
+         */
         RecordPage: {
             /** Lines */
             lines: components["schemas"]["RecordLine"][];
@@ -3433,6 +3508,12 @@ export interface components {
             materials: components["schemas"]["MaterialLine"][];
             /** Now At */
             now_at: number;
+            /** Of */
+            of: number;
+            /** Page */
+            page: number;
+            /** Pages */
+            pages: number;
         };
         /**
          * Rejected
@@ -3698,8 +3779,13 @@ export interface components {
         /**
          * SheetOut
          * @description A sheet with the figures the shelf shows beside it.
+         *
+         *     `usual_coats`, `usual_um`: what it is usually put on with, coats and dry film in all [um]; `coat_um`:
+         *     what one coat usually leaves [um].  No film where it builds none.
          */
         SheetOut: {
+            /** Coat Um */
+            coat_um: number | null;
             /** Method Name */
             method_name: string;
             /** Prices */
@@ -3709,6 +3795,10 @@ export interface components {
             sheet: components["schemas"]["Sheet"];
             /** Solids Frac */
             solids_frac: number;
+            /** Usual Coats */
+            usual_coats: number;
+            /** Usual Um */
+            usual_um: number | null;
         };
         /** ShopIn */
         ShopIn: {
@@ -3954,6 +4044,11 @@ export interface components {
             slack_s: number | null;
             /** Start At */
             start_at: number;
+            /**
+             * Step
+             * @default
+             */
+            step: string;
             /** Waits Key */
             waits_key?: string | null;
         };
@@ -4107,6 +4202,8 @@ export interface components {
             hours: components["schemas"]["HourOut"][];
             /** Imports */
             imports: components["schemas"]["ImportOut"][];
+            /** Least Margin K */
+            least_margin_k: number;
             need: components["schemas"]["Need"];
             /** Need Why */
             need_why: string;
@@ -4363,10 +4460,10 @@ export interface components {
             tools: string[];
         };
         /**
-         * WorkOut
+         * WorkLine
          * @description A step, and its check: held, failed, or nobody has looked (None).
          */
-        WorkOut: {
+        WorkLine: {
             /** Held */
             held: boolean | null;
             work: components["schemas"]["Work"];
@@ -4471,6 +4568,7 @@ export interface operations {
     list_jobs: {
         parameters: {
             query?: {
+                page?: number;
                 q?: string;
             };
             header?: never;
@@ -4485,7 +4583,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobHead"][];
+                    "application/json": components["schemas"]["JobList"];
                 };
             };
         };
@@ -5186,7 +5284,9 @@ export interface operations {
     };
     get_record: {
         parameters: {
-            query?: never;
+            query?: {
+                page?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;

@@ -194,16 +194,16 @@
     </div>
   {/if}
   <div class="ribbon">
-    <p><b>Surface above dew point</b><span>{kelvin(page.air.margin.value)} now, stop at {kelvin(3)}{page.air.source === "default" ? ", assumed" : ""}</span></p>
+    <p><b>Surface above dew point</b><span>{kelvin(page.air.margin.value)} now, stop at {kelvin(page.air.least_margin_k)}{page.air.source === "default" ? ", assumed" : ""}</span></p>
     <svg {width} height="36" aria-label={`Surface above dew point, ${kelvin(page.air.margin.value)} now`} role="img">
       {#if area.pts.length > 1}
         <polygon points={`${scale.x(area.pts[0]!.at)},36 ${area.line} ${scale.x(area.pts[area.pts.length - 1]!.at)},36`} fill="var(--b2)" />
         {#each area.pts.slice(1) as r, i (i)}
-          {#if r.margin_k < 3}<rect x={scale.x(area.pts[i]!.at)} y="0" width={Math.max(0, scale.x(r.at) - scale.x(area.pts[i]!.at))} height="36" fill="url(#p-nogo)" />{/if}
+          {#if r.margin_k < page.air.least_margin_k}<rect x={scale.x(area.pts[i]!.at)} y="0" width={Math.max(0, scale.x(r.at) - scale.x(area.pts[i]!.at))} height="36" fill="url(#p-nogo)" />{/if}
         {/each}
         <polyline points={area.line} fill="none" stroke="var(--ink)" stroke-width="1.6" />
       {/if}
-      <line x1="0" x2={width} y1={area.yy(3)} y2={area.yy(3)} stroke="var(--ink)" stroke-dasharray="2 3" />
+      <line x1="0" x2={width} y1={area.yy(page.air.least_margin_k)} y2={area.yy(page.air.least_margin_k)} stroke="var(--ink)" stroke-dasharray="2 3" />
       <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2="36" stroke="var(--ink)" stroke-width="3" />
     </svg>
   </div>

@@ -42,6 +42,8 @@
   const k = $derived((height - 40) / full);
   const y = $derived((um: number): number => base - um * k);
   const unmask = $derived(planned.find((t) => t.kind === "unmask"));
+  /** What the sheet wants done to the last coat. */
+  const then = $derived(planned.find((t) => t.kind === "step" && coats.length > 0 && t.waits_key === coats.at(-1)!.key));
   /** Steps stand as boxes on the ground, as wide as they take. */
   const steps = $derived(planned.filter((t) => t.kind === "step").map((t) => ({ key: t.key, x: scale.x(Math.max(t.start_at, now)), to: scale.x(t.end_at), name: t.label.slice(t.label.indexOf(", ") + 2) })).filter((s) => s.to > s.x));
   const rise = (f: Film): number => f.dry_um?.likely ?? thin;
@@ -128,13 +130,14 @@
     let low = total;
     coats.forEach((t, i) => {
       const high = low + perCoat(t);
-      const after = coats[i + 1] ?? unmask;
-      const opens = Math.max(t.end_at, after?.opens_at ?? t.end_at + 3600);
+      const after = coats[i + 1] ?? unmask ?? then;
+      // What comes after is the plan's to say; where it says nothing, nothing is drawn.
+      const opens = Math.max(t.end_at, after?.opens_at ?? t.end_at);
       const next = coats[i + 1]?.start_at;
       out.push(...skin(t.start_at, t.end_at, low, high, "wet", true, `${t.key}w`));
       out.push(...skin(t.end_at, Math.min(opens, next ?? opens), high, high, "flash", true, `${t.key}f`));
       if (next !== undefined) out.push(...skin(opens, next, high, high, "open", true, `${t.key}o`));
-      else out.push(...skin(opens, scale.to, high, high, "curing", true, `${t.key}c`));
+      else if (after) out.push(...skin(opens, scale.to, high, high, "curing", true, `${t.key}c`));
       low = high;
     });
     return out;

@@ -85,6 +85,8 @@ const DONE: Record<string, string> = { abrade: "abraded", wipe: "wiped", mask: "
 /** A step in the words of having done it: "wiped off". */
 export const doneWord = (step: string): string => DONE[step] ?? `${step} done`;
 
+export const sentence = (text: string): string => text.slice(0, 1).toUpperCase() + text.slice(1);
+
 export function stepDone(page: JobPage, partId: string, step: string): Promise<string[]> {
   const text = `${partName(page, partId)} ${doneWord(step)}`;
   return outbox.add(page.head.id, [{ kind: "step_done", body: { part_ids: [partId], step } }], text);
@@ -111,5 +113,6 @@ export function cueText(page: JobPage, taskKey: string): string {
   const cue = page.state.cues.find((c) => c.task_key === taskKey && c.on_kind === "coat_done");
   const opens = cue?.starts.find((s) => s.opens_s !== null)?.opens_s;
   if (!cue) return "";
+  if (cue.next?.kind === "then") return `then ${cue.next.steps[0]}${opens ? ` in ${Math.round(opens / 60)} min` : ""}`;
   return opens ? `starts the ${Math.round(opens / 60)} min flash` : "last coat of this part";
 }

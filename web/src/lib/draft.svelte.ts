@@ -123,13 +123,14 @@ export class Draft {
     return this.shelf.find((s) => s.sheet.id === id)?.sheet;
   }
 
+  /** Dry film of a layer nobody typed one for: what so many coats usually leave [µm]. */
+  usualUm(id: string, coats: number): number {
+    return coats * (this.shelf.find((s) => s.sheet.id === id)?.coat_um ?? 0);
+  }
+
   addLayer(side: Side, id: string): void {
-    const sheet = this.sheet(id);
-    if (!sheet) return;
-    const exact = sheet.properties.coats_exact;
-    const coats = exact ?? (sheet.coverage ? sheet.coverage.coats_max : Math.min((sheet.film?.dry_um_max ?? 0) > 1000 ? 1 : 2, sheet.film?.coats_max ?? 1));
-    const um = sheet.film ? field("um", (coats * (sheet.film.dry_um_min + sheet.film.dry_um_max)) / 2) : "";
-    this[side].push({ sheet_id: id, coats: String(coats), um });
+    const on = this.shelf.find((s) => s.sheet.id === id);
+    if (on) this[side].push({ sheet_id: id, coats: String(on.usual_coats), um: field("um", on.usual_um) });
   }
 
   /** The layers of one side that are whole enough to be judged. */

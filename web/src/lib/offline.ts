@@ -17,7 +17,7 @@ export function played(page: JobPage, sent: { entry: Entry; seq: number }[], wai
   const struck = new Set(waiting.filter((e) => e.kind === "strike").map((e) => e.body.target_id));
   const unseen = sent.filter((s) => s.seq > page.seq).map((s) => s.entry);
   const mine = [...unseen, ...waiting.filter((e) => !struck.has(e.id))].filter(
-    (e) => e.job_id === page.head.id && ["coat_started", "coat_done", "batch_mixed"].includes(e.kind),
+    (e) => e.job_id === page.head.id && ["coat_started", "coat_done", "batch_mixed", "step_done", "step_failed"].includes(e.kind),
   );
   if (mine.length === 0) return page;
   const out = structuredClone(page);
@@ -25,9 +25,31 @@ export function played(page: JobPage, sent: { entry: Entry; seq: number }[], wai
   for (const e of mine) {
     if (e.kind === "coat_started") for (const ref of e.body.coats as Ref[]) begin(out, ref, e.at, tasks.get(key(ref)));
     else if (e.kind === "batch_mixed") mixed(out, e);
+    else if (e.kind !== "coat_done") ticked(out, e);
     else for (const id of e.body.coat_ids as string[]) end(out, id, e.at, tasks);
   }
   return out;
+}
+
+/** A step just ticked or failed: its check says so, and what waited for it waits no longer; the rest is the server's to say. */
+function ticked(page: JobPage, e: Entry): void {
+  const body = e.body as { part_ids: string[]; step: string; check_id?: string | null };
+  const held = e.kind === "step_done";
+  const key = body.check_id;
+  if (!key) {
+    if (held) page.view.next = page.view.next.filter((t) => !(t.kind === "then" && body.part_ids.includes(t.part_id) && t.steps.includes(body.step)));
+    return;
+  }
+  page.works = page.works.flatMap((group) => {
+    const mine = group.part_ids.filter((id) => body.part_ids.includes(id));
+    if (!mine.length) return [group];
+    const cut = (ids: string[], mark: boolean): JobPage["works"][number][] =>
+      ids.length ? [{ ...group, part_ids: ids, names: ids.map((id) => group.names[group.part_ids.indexOf(id)] ?? ""), steps: group.steps.map((s) => (mark && s.work.key === key ? { ...s, held } : s)) }] : [];
+    return [...cut(mine, true), ...cut(group.part_ids.filter((id) => !mine.includes(id)), false)];
+  });
+  if (!held) return;
+  const name = page.works.flatMap((g) => g.steps).find((s) => s.work.key === key)?.work.name;
+  page.view.next = page.view.next.map((t) => (body.part_ids.includes(t.part_id) ? { ...t, before: t.before.filter((k) => k !== key), must: t.must.filter((m) => m !== name) } : t));
 }
 
 /** A batch just mixed is there to draw from; how long it lives is the server's to say. */
@@ -68,12 +90,12 @@ function end(page: JobPage, coatId: string, at: number, tasks: Map<string, NextT
   const closes = start?.closes_s == null ? null : film.started_at + start.closes_s;
   film.spans = [span("wet", film.started_at, at, "wet"), span("flash", at, opens, "flash, from plan")];
   if (opens !== null) film.spans.push(span("open", opens, closes, "open, from plan"));
-  const [, layerId, n] = cue?.next_key?.split("/") ?? [];
   const before = tasks.get(film.slot);
-  if (!cue?.next_key || !layerId || !n) return;
+  const next = cue?.next;
+  if (!cue?.next_key || !next) return;
   page.view.next.push({
-    task_key: cue.next_key, kind: "coat", part_id: part.part_id, layer_id: layerId, n: Number(n), opens_at: opens, closes_at: closes,
+    task_key: cue.next_key, kind: next.kind, part_id: part.part_id, layer_id: next.layer_id, n: next.n, opens_at: opens, closes_at: closes,
     latest_start_at: null, duration_s: before?.duration_s ?? 0, wet_um: null, dry_um: null, volume_ml: null,
-    waits_for: "the coat before, from plan", steps: [], before: [], must: [], character: "", direction: "", why: FROM_PLAN,
+    waits_for: "the coat before, from plan", steps: next.steps, before: [], must: [], character: "", direction: "", why: FROM_PLAN,
   });
 }

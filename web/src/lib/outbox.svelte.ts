@@ -9,6 +9,7 @@ import { serverClock } from "./clock.svelte";
 import { session } from "./session.svelte";
 
 type EntryIn = Schemas["EntryIn"];
+type Fact = { kind: string; body: Record<string, unknown>; at?: number };
 type Kept = { key?: number; entry: EntryIn };
 type Aside = { key?: number; entry: EntryIn; why: string };
 
@@ -20,6 +21,8 @@ interface Box extends DBSchema {
 
 const RETRY_MS = 3000;
 const SET_RIGHT_S = 5;
+/** The same act within so long is one tap of a gloved thumb, told twice. */
+const REPEAT_MS = 1500;
 
 class Outbox {
   waiting = $state(0);
@@ -33,6 +36,7 @@ class Outbox {
   /** Rises when the server has taken something: whoever shows state asks again. */
   taken = $state(0);
   #db: Promise<IDBPDatabase<Box>> | null = null;
+  #acted: { act: string; at_ms: number; ids: Promise<string[]> } = { act: "", at_ms: -1e9, ids: Promise.resolve([]) };
   #sending = false;
   #again = false;
 
@@ -43,11 +47,17 @@ class Outbox {
   }
 
   /** Write entries down, then send. More than one belong together and are stored whole or not at all. */
-  async add(
-    jobId: string | null,
-    facts: { kind: string; body: Record<string, unknown>; at?: number }[],
-    undoText = "",
-  ): Promise<string[]> {
+  add(jobId: string | null, facts: Fact[], undoText = ""): Promise<string[]> {
+    // A second tap while the first is under way says the same again: it is the same act.
+    const act = JSON.stringify([jobId, facts], (key, value: unknown) => (key === "coat_id" || key === "batch_id" ? "" : value));
+    const now_ms = performance.now();
+    if (act === this.#acted.act && now_ms - this.#acted.at_ms < REPEAT_MS) return this.#acted.ids;
+    const ids = this.#write(jobId, facts, undoText);
+    this.#acted = { act, at_ms: now_ms, ids };
+    return ids;
+  }
+
+  async #write(jobId: string | null, facts: Fact[], undoText: string): Promise<string[]> {
     const db = await this.#open();
     const group = facts.length > 1 ? crypto.randomUUID() : null;
     const tx = db.transaction(["waiting", "meta"], "readwrite");

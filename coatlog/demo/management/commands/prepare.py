@@ -16,5 +16,7 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         call_command("migrate", verbosity=0)
-        reproject_stale(now=clock.now())
+        for done, of in reproject_stale(now=clock.now()):
+            if of > 4 and (done % max(1, of // 10) == 0 or done == of):
+                self.stderr.write(f"    replayed {done} of {of} jobs")
         call_command("load_demo", if_missing=True, stdout=self.stdout)

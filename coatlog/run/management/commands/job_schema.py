@@ -7,7 +7,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand
 
-from coatlog.run.exchange_api import job_schema
+from coatlog.run.exchange import job_schema
 
 
 class Command(BaseCommand):

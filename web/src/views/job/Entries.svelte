@@ -64,7 +64,7 @@
   }
   /** A step as it went on the log: with its check, the step it was and what was found. */
   const looked = (b: Record<string, unknown>, found: string): string =>
-    typeof b.check_id === "string" ? `${b.check_id.split("/")[1]?.replaceAll("_", " ")}: ${found}` : `${b.step}`;
+    typeof b.check_id === "string" ? `${page.works.flatMap((g) => g.steps).find((s) => s.work.key === b.check_id)?.work.name ?? b.step}: ${found}` : `${b.step}`;
   function line(e: JobPage["log"][number]): string {
     const b = e.body as Record<string, unknown>;
     const part = typeof b.part_id === "string" ? ` ${partName(page, b.part_id)}` : "";

@@ -4,7 +4,7 @@
   import Comb from "../../figures/Comb.svelte";
   import Lane from "../../figures/Lane.svelte";
   import { stripScale } from "../../figures/scale";
-  import { batchFor, combRead, cueText, endCoats, going, groupName, manner, partName, pauseCoat, startCoats, stepDone, tapeOff, together } from "../../lib/actions";
+  import { batchFor, combRead, cueText, doneWord, endCoats, going, groupName, manner, partName, pauseCoat, sentence, startCoats, stepDone, tapeOff, together } from "../../lib/actions";
   import { serverClock } from "../../lib/clock.svelte";
   import { teeth } from "../../lib/comb";
   import { duration, kelvin, percent, show, stopwatch, um, volume, when, bare } from "../../lib/format";
@@ -12,8 +12,8 @@
   import StateTag from "../../ui/StateTag.svelte";
   import Undo from "../../ui/Undo.svelte";
   import Hold from "../../ui/Hold.svelte";
-  import Leave from "../now/Leave.svelte";
-  import { Works } from "../../lib/works.svelte";
+  import Leave from "../../ui/Leave.svelte";
+  import { stepsDue } from "../../lib/works";
   import Entries from "./Entries.svelte";
   import StepNow from "./StepNow.svelte";
   import { currentView } from "../../lib/pick";
@@ -49,22 +49,17 @@
     const layers = page.facts.layers.filter((l) => l.part_id === partId);
     return { um: layers.reduce((s, l) => s + (l.target_um ?? 0), 0), tol: layers.reduce((s, l) => s + l.tol_um, 0) };
   });
-  const works = new Works();
   let toCoat = $state("");
-  $effect(() => {
-    void page.state.through_seq;
-    void works.ask(page);
-  });
   const steps = $derived.by(() => {
-    if (running || task?.kind === "unmask" || (task && toCoat === task.task_key && !task.must.length)) return null;
+    if (running || task?.kind === "unmask" || task?.kind === "then" || (task && toCoat === task.task_key && !task.must.length)) return null;
     const ids = task ? [task.part_id] : page.state.parts.map((p) => p.part_id);
-    return ids.map((id) => works.due(page, id)).find((x) => x && x.lines.length > 0) ?? null;
+    return ids.map((id) => stepsDue(page, id)).find((x) => x && x.lines.length > 0) ?? null;
   });
   const scale = $derived(stripScale(now, now - 1.2 * 3600, now + 1800, now + 1.5 * 3600, width));
 
   const big = $derived(closed ? "abrade" : running ? stopwatch(elapsed) : waiting && opens ? stopwatch(opens - now) : task?.closes_at && task.closes_at > now ? stopwatch(task.closes_at - now) : "ready");
   const smallTop = $derived(closed ? "" : running ? "of about" : waiting ? "until it is" : task?.closes_at ? "until it" : "");
-  const smallBottom = $derived(closed ? "window closed" : running ? duration(estimate_s) : waiting ? (task?.kind === "unmask" ? "tape off" : "open") : task?.closes_at ? "closes" : "");
+  const smallBottom = $derived(closed ? "window closed" : running ? duration(estimate_s) : waiting ? (task?.kind === "unmask" ? "tape off" : task?.kind === "then" ? "time" : "open") : task?.closes_at ? "closes" : "");
   const label = $derived(running ? `${name}, coat ${running.film.n}` : "");
 </script>
 
@@ -84,7 +79,7 @@
     <section class="what">
       <h1>{name}</h1>
       <p>{running ? (running.film.paused ? "paused" : "putting on") : task?.kind === "unmask" ? "tape" : "next"}<br />
-        {#if task?.kind === "unmask" && !running}comes off{:else}{sheet?.name.toLowerCase()} {running?.film.n ?? task?.n} of {layer?.coats}{/if}</p>
+        {#if task?.kind === "unmask" && !running}comes off{:else if task?.kind === "then" && !running}{task.steps[0]}{:else}{sheet?.name.toLowerCase()} {running?.film.n ?? task?.n} of {layer?.coats}{/if}</p>
     </section>
     <section class="time">
       <span class="num" class:word={big.length > 5 || !/\d/.test(big)} role="timer">{big}</span>
@@ -121,6 +116,8 @@
         <Hold label="Coat done" note={cueText(page, running.film.slot)} fire={() => endCoats(page, all.map((x) => x.film.coat_id), label)} />
       {:else if closed && task}
         {#each task.steps as step, i (i)}<Hold label={step === "abrade" ? "Abraded" : step === "wipe" ? "Wiped" : step} note={`opens it again after ${task.steps.join(" and ")}`} fire={() => stepDone(page, task!.part_id, step)} />{/each}
+      {:else if task?.kind === "then"}
+        <Hold label={sentence(doneWord(task.steps[0]!))} note={waiting ? `not before ${when(opens!, now)}` : task.closes_at ? (task.closes_at > now ? `in time until ${when(task.closes_at, now)}` : `late since ${when(task.closes_at, now)}: do it now`) : ""} fire={() => stepDone(page, task!.part_id, task!.steps[0]!)} />
       {:else if task?.kind === "unmask"}
         <Hold label="Tape is off" note={waiting ? "still soft: look before pulling" : "pull slowly"} fire={() => tapeOff(page, task!.part_id, "clean")} />
       {:else if task?.must.length}

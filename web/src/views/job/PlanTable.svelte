@@ -28,8 +28,8 @@
     if (at === null || Number.isNaN(at)) return setRefusal(`"${put}" given, expected a time like 16:20.`);
     if (chosen) void move(chosen.key, at);
   }
-  const stepOf = (t: PlanTask): string => t.key.split("/step/")[1]?.split("-")[0]?.replace("_", " ") ?? "";
-  const due = (t: PlanTask): boolean => t.kind === "step" && !/\/step\/-?\d+\//.test(t.key) && !tasks.some((o) => o.part_id === t.part_id && o.start_at < t.start_at && o.kind !== "mix" && o.kind !== "setup");
+  /** Steps of the list are ticked with their check; others are told from here, the first of a part. */
+  const due = (t: PlanTask): boolean => Boolean(t.step) && !tasks.some((o) => o.part_id === t.part_id && o.start_at < t.start_at && o.kind !== "mix" && o.kind !== "setup");
 </script>
 
 {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
@@ -51,7 +51,7 @@
       <tr class:side={t.kind in kinds} class:on={t.key === task}>
         <td><b>{t.locked ? "on now" : when(Math.max(t.start_at, now), now)}</b></td>
         <td>{t.label}{#if t.direction || t.character}<span class="how">{[t.character, t.direction].filter(Boolean).join(", ")}</span>{/if}{#if hands}<span class="how">painter {t.painter + 1}</span>{/if}
-          {#if due(t) && session.mayWrite}<button class="done" onclick={() => stepDone(page, t.part_id, stepOf(t))}>{stepOf(t)} done</button>{/if}</td>
+          {#if due(t) && session.mayWrite}<button class="done" onclick={() => stepDone(page, t.part_id, t.step ?? "")}>{t.step} done</button>{/if}</td>
         <td>{duration(t.end_at - t.start_at)}</td><td>{t.binds.ref}</td>
         <td>{t.locked || t.slack_s === null || t.slack_s === undefined ? "" : duration(t.slack_s)}</td>
       </tr>

@@ -3,7 +3,7 @@
   import type { JobPage } from "../../api/client";
   import { api, inWords } from "../../api/client";
   import BuildStrip from "../../figures/BuildStrip.svelte";
-  import { batchFor, combRead, cueText, endCoats, going, groupName, manner, partName, pauseCoat, startCoats, stepDone, tapeOff, taskLabel, together } from "../../lib/actions";
+  import { batchFor, combRead, cueText, doneWord, endCoats, going, groupName, manner, partName, pauseCoat, sentence, startCoats, stepDone, tapeOff, taskLabel, together } from "../../lib/actions";
   import { serverClock } from "../../lib/clock.svelte";
   import { nextTooth, teeth } from "../../lib/comb";
   import { bare, duration, setup, show, stopwatch, um, unit, volume, when } from "../../lib/format";
@@ -12,8 +12,8 @@
   import Stop from "../../ui/Stop.svelte";
   import Undo from "../../ui/Undo.svelte";
   import WhyNote from "../../ui/WhyNote.svelte";
-  import Leave from "../now/Leave.svelte";
-  import { Works } from "../../lib/works.svelte";
+  import Leave from "../../ui/Leave.svelte";
+  import { stepsDue } from "../../lib/works";
   import Entries from "./Entries.svelte";
   import { printed } from "../../lib/paper";
   import { currentView } from "../../lib/pick";
@@ -52,17 +52,12 @@
     return id ? page.facts.sheets[id]?.build === "film" : undefined;
   });
   const lead = $derived(running?.partId ?? task?.part_id ?? page.facts.parts[0]!.id);
-  const works = new Works();
   let toCoat = $state("");
-  $effect(() => {
-    void page.state.through_seq;
-    void works.ask(page);
-  });
   /** The steps before the coat that is next; without one, those after the last coat of any part. */
   const steps = $derived.by(() => {
-    if (running || (task && toCoat === task.task_key && !task.must.length)) return null;
+    if (running || task?.kind === "then" || (task && toCoat === task.task_key && !task.must.length)) return null;
     const ids = task ? [task.part_id] : page.state.parts.map((p) => p.part_id);
-    return ids.map((id) => works.due(page, id)).find((x) => x && x.lines.length > 0) ?? null;
+    return ids.map((id) => stepsDue(page, id)).find((x) => x && x.lines.length > 0) ?? null;
   });
   const must = $derived(task?.must ?? page.state.parts.flatMap((p) => p.must_after ?? []).filter((x, i, all) => all.indexOf(x) === i));
   const hasPot = $derived(task?.layer_id && sheet?.properties.two_pack ? batchFor(page, task.layer_id, now) !== null : true);
@@ -77,6 +72,7 @@
     if (!task) return "";
     if (closed) return `Its window has closed. First ${task.steps.join(" and ")}.`;
     if (waits) return `Waits for ${task.waits_for || "the coat before"}: open ${when(waits, now)}.`;
+    if (task.kind === "then") return task.closes_at ? (task.closes_at > now ? `In time until ${when(task.closes_at, now)}.` : `It should have been done by ${when(task.closes_at, now)}: do it now, and look at the surface.`) : "";
     if (task.kind === "unmask") return task.closes_at ? `Soft enough now, to ${when(task.closes_at, now)}.` : "Soft enough now.";
     if (task.closes_at) return `First because its ${task.waits_for ? "window" : "turn"} closes first, at ${when(task.closes_at, now)}.`;
     return "Nothing under it waits.";
@@ -193,6 +189,8 @@
       <div class="row">
         {#if task.kind === "unmask"}
           <button class="btn go" disabled={!session.mayWrite} onclick={() => tapeOff(page, task!.part_id, "clean")}>Tape is off</button>
+        {:else if task.kind === "then"}
+          <button class="btn go" disabled={!session.mayWrite} onclick={() => stepDone(page, task!.part_id, task!.steps[0]!)}>{sentence(doneWord(task.steps[0]!))}</button>
         {:else if closed}
           {#each task.steps as step, i (i)}<button class="btn" disabled={!session.mayWrite} onclick={() => stepDone(page, task!.part_id, step)}>{step === "abrade" ? "Abraded" : step === "wipe" ? "Wiped" : step}</button>{/each}
         {:else}

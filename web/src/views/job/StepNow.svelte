@@ -4,7 +4,7 @@
   import { stepChecked } from "../../lib/actions";
   import { duration } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
-  import type { Group, Line } from "../../lib/works.svelte";
+  import type { Group, Line } from "../../lib/works";
   import Hold from "../../ui/Hold.svelte";
 
   type Props = { page: JobPage; group: Group; lines: Line[]; must: string[]; skip?: () => void; held?: boolean };

@@ -3,21 +3,14 @@
   import type { JobPage } from "../../api/client";
   import { stepChecked } from "../../lib/actions";
   import { session } from "../../lib/session.svelte";
-  import { Works } from "../../lib/works.svelte";
-  import WorkList from "../survey/WorkList.svelte";
+  import WorkList from "../../ui/WorkList.svelte";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
-  const works = new Works();
-  $effect(() => {
-    void page.state.through_seq;
-    void works.ask(page);
-  });
   const way = (id: string): string => page.facts.choices?.[`way.${id}`] ?? "";
 </script>
 
-{#if works.refusal}<p class="refusal" role="alert"><b>{works.refusal}</b></p>{/if}
-{#each works.groups as g (g.part_ids.join())}
+{#each page.works as g (g.part_ids.join())}
   <section aria-label={`Steps for ${g.names.join(", ")}`}>
     <h2>{g.names.join(", ")}: {g.steps.length} steps</h2>
     {#if g.waits_for}<p class="waits"><b>Waits:</b> {g.waits_for}</p>{/if}
@@ -30,7 +23,6 @@
 <style>
   section { padding: 12px 24px 20px; display: grid; gap: 8px; border-top: 2px solid var(--ink); }
   .waits { border-left: 6px solid var(--ink); padding-left: 10px; }
-  .refusal { padding: 8px 24px; }
   details p { margin: 6px 0; font-size: 14px; }
   summary { font-weight: 640; min-height: 32px; }
 </style>

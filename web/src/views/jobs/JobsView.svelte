@@ -5,10 +5,12 @@
   import { serverClock } from "../../lib/clock.svelte";
   import { when } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
+  import Pages from "../../ui/Pages.svelte";
   import StateTag from "../../ui/StateTag.svelte";
 
-  const list = new Answer<Schemas["JobHead"][]>();
-  const jobs = $derived(list.data);
+  const list = new Answer<Schemas["JobList"]>();
+  const jobs = $derived(list.data?.jobs ?? null);
+  let pageNo = $state(1);
   /** Why a file was not taken in. */
   let refusal = $state("");
   let q = $state("");
@@ -18,7 +20,7 @@
   const now = $derived(serverClock.now);
 
   $effect(() => {
-    const query = { q };
+    const query = { q, page: pageNo };
     const wait = setTimeout(() => void list.ask(() => api.GET("/api/jobs", { params: { query } })), q ? 200 : 0);
     return () => clearTimeout(wait);
   });
@@ -48,7 +50,7 @@
 
 <div class="page">
   <div class="ttl"><h1>Jobs</h1>
-    <label class="search"><span class="sr">Search</span><input type="search" bind:value={q} placeholder="number, customer, code, object, material" /></label>
+    <label class="search"><span class="sr">Search</span><input type="search" bind:value={q} oninput={() => (pageNo = 1)} placeholder="number, customer, code, object, material" /></label>
     {#if session.mayWrite}<a class="btn go" href="#/jobs/new">New job</a>{/if}</div>
   {#each [refusal, list.problem].filter(Boolean) as text, i (i)}<p class="refusal" role="alert"><b>{text}</b></p>{/each}
   {#if jobs?.length === 0}<p>{q ? `Nothing here has all of "${q}".` : "No job yet. Start one: what it is, its parts, and the layers that go on."}</p>{/if}
@@ -67,6 +69,7 @@
       </li>
     {/each}
   </ul>
+  {#if list.data}<Pages of={list.data.of} page={list.data.page} pages={list.data.pages} what="jobs" turn={(n) => (pageNo = n)} />{/if}
   {#if session.mayWrite}
     <form onsubmit={takeIn}><label>Take in a job exported elsewhere <input type="file" accept=".json,application/json" bind:files /></label><button class="btn small" disabled={busy}>Take in</button></form>
   {/if}

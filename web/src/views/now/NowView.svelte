@@ -7,7 +7,7 @@
   import { clockTime, duration, volume, when } from "../../lib/format";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
-  import Leave from "./Leave.svelte";
+  import Leave from "../../ui/Leave.svelte";
   import StateTag from "../../ui/StateTag.svelte";
   import { currentView } from "../../lib/pick";
 
@@ -56,12 +56,12 @@
         else if (shown.state === "over_age") [big, small, note, rank] = ["abrade", "", `window closed ${when(part.films.at(-1)!.spans.at(-1)!.from_at, now)}`, 0];
         else if (task?.must.length) [big, small, note, rank] = ["held", "", `first tick ${task.must.join(" and ")}`, 2e9];
         else if (task?.before.length) [big, small, note, rank] = ["prepare", "", `${task.before.length} ${task.before.length === 1 ? "step" : "steps"} before it`, 25e8];
-        else if (task && open && task.closes_at) [big, small, note, rank] = [duration(Math.max(0, (task.latest_start_at ?? task.closes_at) - now)), "", `${task.kind === "unmask" ? "tape off" : "start"} by ${when(task.latest_start_at ?? task.closes_at, now)}`, task.latest_start_at ?? task.closes_at];
-        else if (task && !open) [big, small, note, rank] = [duration(task.opens_at! - now), "", `${task.kind === "unmask" ? "tape off" : "opens"} ${when(task.opens_at!, now)}`, task.opens_at! + 86400];
+        else if (task && open && task.closes_at) [big, small, note, rank] = [duration(Math.max(0, (task.latest_start_at ?? task.closes_at) - now)), "", `${task.kind === "unmask" ? "tape off" : task.kind === "then" ? task.steps[0] : "start"} by ${when(task.latest_start_at ?? task.closes_at, now)}`, task.latest_start_at ?? task.closes_at];
+        else if (task && !open) [big, small, note, rank] = [duration(task.opens_at! - now), "", `${task.kind === "unmask" ? "tape off" : task.kind === "then" ? `${task.steps[0]} from` : "opens"} ${when(task.opens_at!, now)}`, task.opens_at! + 86400];
         else if (task) [big, small, note, rank] = ["ready", "", "nothing closes", 3e9];
         else if (gate?.late_at) [big, small, note, rank] = [duration(gate.late_at - now), "", `${gate.name.replace("_from", "").replace("_", " ")} by ${when(gate.late_at, now)}`, 4e9];
         else continue;
-        const what = task?.kind === "unmask" ? "tape off" : layer ? `${job.facts.sheets[layer.sheet_id]?.name.toLowerCase()} ${task!.n} of ${layer.coats}` : gate ? "curing" : "";
+        const what = task?.kind === "unmask" ? "tape off" : task?.kind === "then" ? task.steps[0]! : layer ? `${job.facts.sheets[layer.sheet_id]?.name.toLowerCase()} ${task!.n} of ${layer.coats}` : gate ? "curing" : "";
         out.push({ key: job.head.id + part.part_id, job, partId: part.part_id, name: p.name, what, state: shown.state, word: shown.word, by: rank, big, small, note, rank });
       }
     }

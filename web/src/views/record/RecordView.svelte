@@ -1,17 +1,18 @@
 <script lang="ts">
   /** Record: what lasted, against what was claimed, and what came of it. */
-  import { api, inWords, type Schemas } from "../../api/client";
+  import { api, type Schemas } from "../../api/client";
+  import { Answer } from "../../lib/answer.svelte";
   import { serverClock } from "../../lib/clock.svelte";
   import { date, duration, when } from "../../lib/format";
+  import Pages from "../../ui/Pages.svelte";
 
-  let page = $state.raw<Schemas["RecordPage"] | null>(null);
-  let refusal = $state("");
+  const told = new Answer<Schemas["RecordPage"]>();
+  const page = $derived(told.data);
+  let pageNo = $state(1);
   const now = $derived(serverClock.now);
   $effect(() => {
-    void api.GET("/api/record").then(({ data, error }) => {
-      page = data ?? null;
-      refusal = data ? "" : inWords(error);
-    }).catch((e: unknown) => (refusal = inWords(e)));
+    const query = { page: pageNo };
+    void told.ask(() => api.GET("/api/record", { params: { query } }));
   });
   /** One ruler for all bars: the longest that was claimed or held. */
   const longest = $derived(Math.max(1, ...(page?.lines ?? []).map((l) => Math.max(l.held_s, l.claim_s ?? 0))));
@@ -20,7 +21,7 @@
 
 <div class="page">
   <div class="ttl"><h1>Record</h1><a class="line" href="/api/due.ics" download>All that is due, as a calendar</a></div>
-  {#if refusal}<p role="alert"><b>{refusal}</b></p>{/if}
+  {#if told.problem}<p role="alert"><b>{told.problem}</b></p>{/if}
   {#if page && !page.lines.length}<p>Nothing has been put into service yet. A job's Service page does that once every coat is on; from then on it counts here.</p>{/if}
   {#if page?.lines.length}
     <div class="scroll"><table>
@@ -41,6 +42,7 @@
         </a></li>
       {/each}
     </ol>
+    <Pages of={page.of} page={page.page} pages={page.pages} what="parts" turn={(n) => (pageNo = n)} />
   {/if}
 </div>
 

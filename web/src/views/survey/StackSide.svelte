@@ -16,8 +16,7 @@
   const ground = $derived(draft.survey?.substrates.find((s) => s.id === draft.parts[0]?.substrate)?.name ?? "");
   const section = (s: Side) => draft.layers(s).map((l) => {
     const sheet = draft.sheet(l.sheet_id)!;
-    const usual = sheet?.film ? (l.coats * (sheet.film.dry_um_min + sheet.film.dry_um_max)) / 2 : 0;
-    return { sheet, coats: l.coats, um: sheet?.film ? (l.target_um ?? usual) : 0 };
+    return { sheet, coats: l.coats, um: sheet?.film ? (l.target_um ?? draft.usualUm(l.sheet_id, l.coats)) : 0 };
   }).filter((l) => l.sheet);
   /** Joins something is said against, each once however much is said. */
   const stopped = (s: Side) => [...new Set(told[s].findings.filter((f) => f.severity === "stop" && f.position > 0).map((f) => f.position))];

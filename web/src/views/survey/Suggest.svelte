@@ -5,7 +5,7 @@
   import type { Draft, Side } from "../../lib/draft.svelte";
   import { duration, field, money, um } from "../../lib/format";
   import Choices from "./Choices.svelte";
-  import WorkList from "./WorkList.svelte";
+  import WorkList from "../../ui/WorkList.svelte";
 
   type Props = { draft: Draft; side: Side; refusal: (text: string) => void };
   let { draft, side, refusal }: Props = $props();

@@ -111,7 +111,7 @@
         {/each}
         <polyline points={hours.map(point).join(" ")} fill="none" stroke="var(--edge)" stroke-width="1.4" stroke-dasharray="3 3" />
         <polyline points={hours.filter((h) => h.source !== "default").map(point).join(" ")} fill="none" stroke="var(--ink)" stroke-width="1.8" />
-        <line x1="0" x2="100%" y1={yy(3)} y2={yy(3)} stroke="var(--ink)" stroke-dasharray="2 3" /><text class="halo" x="4" y={yy(3) - 4} font-size="13">{kelvin(3)}</text>
+        <line x1="0" x2="100%" y1={yy(page.least_margin_k)} y2={yy(page.least_margin_k)} stroke="var(--ink)" stroke-dasharray="2 3" /><text class="halo" x="4" y={yy(page.least_margin_k) - 4} font-size="13">{kelvin(page.least_margin_k)}</text>
         {#each days as d, i (i)}<line x1={scale.x(d.at)} x2={scale.x(d.at)} y1="0" y2={H + 20} stroke="var(--ink)" /><text x={scale.x(d.at) + 5} y={H + 18} font-size="14">{dayName(d.at)}</text>{/each}
         <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2={H} stroke="var(--ink)" stroke-width="3" />
       </svg>

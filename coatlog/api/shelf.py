@@ -5,58 +5,39 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from django.conf import settings
-from django.contrib.auth import login
-from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from ninja import Body, File, Router, Schema, Status
 from ninja.files import UploadedFile
-from ninja.utils import check_csrf
 
 from coatlog.core.codec import to_plain
 from coatlog.core.run.amounts import sheet_solids_frac
 from coatlog.core.run.facts import METHODS
 from coatlog.core.sheet import Sheet
-from coatlog.errors import NotFound, NotPermitted, Refused
+from coatlog.core.stack.step_sequence import usual_layer
+from coatlog.errors import NotFound
+from coatlog.shelf import services
+from coatlog.shelf.table import write_table
 from coatlog.shop import clock
-from coatlog.shop import services as shop_services
-from coatlog.shop.api import SessionOut, session_of
-from coatlog.shop.auth import member_of
 
-from . import services
-from .table import write_table
+from .guard import content_of, member_of
 
 router = Router()
 
 
 class SheetOut(Schema):
-    """A sheet with the figures the shelf shows beside it."""
+    """A sheet with the figures the shelf shows beside it.
+
+    `usual_coats`, `usual_um`: what it is usually put on with, coats and dry film in all [um]; `coat_um`:
+    what one coat usually leaves [um].  No film where it builds none.
+    """
 
     sheet: Sheet
+    usual_coats: int
+    usual_um: float | None
+    coat_um: float | None
     solids_frac: float
     method_name: str
     prices: dict[str, float]
-
-
-class ShopIn(Schema):
-    shop: str
-    time_zone: str
-    username: str
-    password: str
-
-
-@router.post("/shops", auth=None, response=SessionOut, operation_id="found_shop")
-def found_shop(request: HttpRequest, data: ShopIn) -> SessionOut:
-    """A shop of one's own: owner, first place and the typical shelf; signs the owner in."""
-    if check_csrf(request) is not None:
-        raise NotPermitted("The page is too old to start a shop from. Load it again.")
-    with transaction.atomic():
-        member = shop_services.found_shop(
-            name=data.shop, time_zone=data.time_zone, username=data.username, password=data.password
-        )
-        services.load_typical(member.shop, now=clock.now())
-    login(request, member.user, backend="django.contrib.auth.backends.ModelBackend")
-    return session_of(request, member)
 
 
 @router.post("/sheets", response=SheetOut, operation_id="put_sheet")
@@ -69,11 +50,7 @@ def post_sheet(request: HttpRequest, data: Body[dict[str, Any]]) -> SheetOut:
 @router.post("/sheets/import", response=SheetOut, operation_id="import_sheet")
 def post_sheet_file(request: HttpRequest, file: File[UploadedFile]) -> SheetOut:
     member = member_of(request)
-    name = file.name or "file"
-    if file.size is None or file.size > settings.UPLOAD_LIMIT_BYTES:
-        size = f"{(file.size or 0) / 1e6:.1f} MB"
-        raise Refused.field("file", size, "8 MB at most", f"{name} is {size}. Expected 8 MB at most.")
-    data = services.read_sheet(member, file.read(), name)
+    data = services.read_sheet(member, *content_of(file))
     return _sheet_out(services.take_sheet(member, data, now=clock.now()), services.prices_of(member.shop))
 
 
@@ -81,10 +58,7 @@ def post_sheet_file(request: HttpRequest, file: File[UploadedFile]) -> SheetOut:
 def post_table(request: HttpRequest, file: File[UploadedFile]) -> list[SheetOut]:
     """Many sheets as CSV, all of them or none."""
     member = member_of(request)
-    name = file.name or "file"
-    if file.size is None or file.size > settings.UPLOAD_LIMIT_BYTES:
-        raise Refused.field("file", f"{(file.size or 0) / 1e6:.1f} MB", "8 MB at most")
-    taken = services.take_table(member, file.read(), name, now=clock.now())
+    taken = services.take_table(member, *content_of(file), now=clock.now())
     prices = services.prices_of(member.shop)
     return [_sheet_out(s, prices) for s in taken]
 
@@ -133,8 +107,12 @@ def list_sheets(request: HttpRequest, aids: bool = False) -> list[SheetOut]:
 
 
 def _sheet_out(s: Sheet, prices: dict[str, dict[str, float]]) -> SheetOut:
+    usual = usual_layer(s) if s.aid is None else None
     return SheetOut(
         sheet=s,
+        usual_coats=usual.coats if usual else 0,
+        usual_um=usual.target_um if usual else None,
+        coat_um=s.usual_um(),
         solids_frac=sheet_solids_frac(s) if s.components else 0.0,
         method_name=METHODS[s.method_id].name,
         prices=prices.get(s.material_id, {}),

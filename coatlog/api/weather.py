@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Literal
 from uuid import UUID
 
-from django.conf import settings
 from django.db import transaction
 from django.http import HttpRequest
 from ninja import File, Form, Query, Router, Schema
@@ -17,18 +16,18 @@ from coatlog.core.sheet import Sheet
 from coatlog.core.windows import CoatWindow, Hour, Need, find_windows, judge_hour
 from coatlog.devices.forecast import SimulatedForecast
 from coatlog.devices.probe import SimulatedProbe
-from coatlog.errors import NotFound, NotPermitted, Refused
+from coatlog.errors import NotFound, Refused
 from coatlog.logbook.imports import import_weather, take_forecast
 from coatlog.logbook.models import WeatherImport
 from coatlog.logbook.readings import add_probe_reading
 from coatlog.logbook.weather_files import Manner
+from coatlog.run import services
+from coatlog.run.weather_windows import hours_of
 from coatlog.shelf.services import sheets_by_id
 from coatlog.shop import clock
-from coatlog.shop.auth import member_of
-from coatlog.shop.models import Member, Place
+from coatlog.shop.models import Place
 
-from . import services
-from .weather_windows import hours_of
+from .guard import content_of, member_of, place_of, writer_of
 
 router = Router()
 
@@ -73,6 +72,7 @@ class WeatherPage(Schema):
     hours: list[HourOut]
     need: Need
     need_why: str
+    least_margin_k: float
     windows: list[CoatWindow]
     imports: list[ImportOut]
 
@@ -93,17 +93,10 @@ class ProbeOut(Schema):
     simulated: bool
 
 
-def _place(member: Member, place_id: UUID) -> Place:
-    place = Place.objects.select_related("shop").filter(shop_id=member.shop_id, pk=place_id).first()
-    if place is None:
-        raise NotFound("No such place in this shop.")
-    return place
-
-
 @router.get("/weather/{place_id}", response=WeatherPage, operation_id="get_weather")
 def get_weather(request: HttpRequest, place_id: UUID, q: Query[WeatherQuery]) -> WeatherPage:
     member, now = member_of(request), clock.now()
-    place = _place(member, place_id)
+    place = place_of(request, place_id)
     sheet = None
     if q.sheet_id:
         sheet = sheets_by_id(member.shop, [q.sheet_id]).get(q.sheet_id)
@@ -128,6 +121,7 @@ def get_weather(request: HttpRequest, place_id: UUID, q: Query[WeatherQuery]) ->
         hours=[_hour_out(h, source, limits, place) for h, source in hours],
         need=need,
         need_why=need_why,
+        least_margin_k=limits.dew_margin_k,
         windows=list(find_windows(ahead, need, limits, outdoors=place.outdoors, now=now))[:6],
         imports=[ImportOut.from_orm(i) for i in imports],
     )
@@ -194,14 +188,10 @@ def post_import(
     request: HttpRequest, place_id: UUID, file: File[UploadedFile], manner: Form[ImportIn]
 ) -> ImportOut:
     member, now = member_of(request), clock.now()
-    place = _place(member, place_id)
-    name = file.name or "file"
-    if file.size is None or file.size > settings.UPLOAD_LIMIT_BYTES:
-        raise Refused.field(
-            "file", f"{(file.size or 0) / 1e6:.1f} MB", "8 MB at most", f"{name} is larger than 8 MB."
-        )
+    place = place_of(request, place_id)
+    data, name = content_of(file)
     with transaction.atomic():
-        record = import_weather(member, place, name, file.read(), Manner(**manner.dict()), now=now)
+        record = import_weather(member, place, name, data, Manner(**manner.dict()), now=now)
         services.refresh_place(place, now=now)
     return ImportOut.from_orm(record)
 
@@ -209,10 +199,8 @@ def post_import(
 @router.post("/weather/{place_id}/probe", response=ProbeOut, operation_id="read_probe")
 def post_probe(request: HttpRequest, place_id: UUID) -> ProbeOut:
     """Ask the place's (simulated) probe and keep what it says."""
-    member, now = member_of(request), clock.now()
-    place = _place(member, place_id)
-    if not member.may_write:
-        raise NotPermitted("A viewer may look, not measure.")
+    _, now = writer_of(request, "measure"), clock.now()
+    place = place_of(request, place_id)
     if not place.has_probe:
         raise Refused(f"{place.name} has no probe. Read the air by hand and enter it.")
     r = SimulatedProbe().read(place.name, now)
@@ -233,7 +221,7 @@ class ForecastOut(Schema):
 def post_forecast(request: HttpRequest, place_id: UUID) -> ForecastOut:
     """Ask the (simulated) forecast feed for a place in the open, and keep what it says."""
     member, now = member_of(request), clock.now()
-    place = _place(member, place_id)
+    place = place_of(request, place_id)
     if not place.outdoors:
         raise Refused(f"{place.name} is indoors: a forecast says nothing of its air. Read it there.")
     with transaction.atomic():

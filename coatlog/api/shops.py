@@ -1,4 +1,4 @@
-"""Sign in and out, who am I, places."""
+"""Shops and who works there: founding one, signing in and out, people, places, preferences."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ import datetime as dt
 from uuid import UUID
 
 from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
+from django.db import transaction
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
 from ninja import Body, Router, Schema, Status
@@ -13,11 +14,12 @@ from ninja.utils import check_csrf
 
 from coatlog.core.stack.rules import FACTS
 from coatlog.errors import AppError, NotPermitted
+from coatlog.shelf.services import load_typical
+from coatlog.shop import clock, services
+from coatlog.shop.models import Member, Place
+from coatlog.shop.preferences import Preferences, preferences_of, set_preferences
 
-from . import clock, services
-from .auth import MemberAuth, member_of
-from .models import Member, Place
-from .preferences import Preferences, preferences_of, set_preferences
+from .guard import MemberAuth, member_of
 
 router = Router()
 
@@ -42,6 +44,13 @@ class ShopOut(Schema):
     voc_limit_g_per_l: float | None = None
     voc_less_water: bool = True
     has: list[str] | None = None
+
+
+class ShopIn(Schema):
+    shop: str
+    time_zone: str
+    username: str
+    password: str
 
 
 class PersonOut(Schema):
@@ -113,6 +122,20 @@ def session_of(request: HttpRequest, member: Member) -> SessionOut:
         preferences=preferences_of(member),
         places=[PlaceOut.from_orm(p) for p in Place.objects.filter(shop=member.shop)],
     )
+
+
+@router.post("/shops", auth=None, response=SessionOut, operation_id="found_shop")
+def found_shop(request: HttpRequest, data: ShopIn) -> SessionOut:
+    """A shop of one's own: owner, first place and the typical shelf; signs the owner in."""
+    if check_csrf(request) is not None:
+        raise NotPermitted("The page is too old to start a shop from. Load it again.")
+    with transaction.atomic():
+        member = services.found_shop(
+            name=data.shop, time_zone=data.time_zone, username=data.username, password=data.password
+        )
+        load_typical(member.shop, now=clock.now())
+    login(request, member.user, backend="django.contrib.auth.backends.ModelBackend")
+    return session_of(request, member)
 
 
 @router.post("/session", auth=None, response=SessionOut, operation_id="sign_in")

@@ -1,10 +1,9 @@
-"""What the pages of a job show, gathered from projection, facts, plan and climate."""
+"""One mix, gathered from a job's facts, its state, the plan and the air."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
-from coatlog.core.climate import Verdict, coating_gate, dew_margin, dew_point
 from coatlog.core.errors import CoreError
 from coatlog.core.film import PracticalVolume, practical_volume, spreading_rate
 from coatlog.core.mix import Cup, cup_for_component, cup_for_total, pot_life, smallest_batch_ml, voc_g_per_l
@@ -13,74 +12,16 @@ from coatlog.core.quantity import LEFT_OVER_FRAC
 from coatlog.core.run.amounts import coat_ml, planned_dry_um, planned_wet, sheet_solids_frac
 from coatlog.core.run.facts import Facts
 from coatlog.core.run.states import Batch, JobState
+from coatlog.core.run.task_key import TaskKey
 from coatlog.core.run.timeline import Timeline
 from coatlog.core.sheet import Component, Sheet
 from coatlog.core.stack.rules import SLIPS, Finding, StackLayer, Survey, judge
 from coatlog.core.why import Figure
 from coatlog.errors import NotFound, Refused
 
-__all__ = ["AirNow", "MixPage", "NeedLine", "RibbonPoint", "air_now", "mix_page", "ribbon"]
+__all__ = ["MixPage", "NeedLine", "mix_page"]
 
-PROBE_U_K, OTHER_U_K = 0.5, 2.0
 CUP_STEP_ML = 5.0  # a mark read half way between 10 ml lines
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class AirNow:
-    """Air at the work, its dew point and margin, and every reason not to coat in it."""
-
-    place_id: str
-    source: str
-    read_at: int | None
-    air_degc: float
-    surface_degc: float
-    rh_frac: float
-    dew_point: Figure
-    margin: Figure
-    uncertainty_k: float
-    stops: tuple[Verdict, ...]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class RibbonPoint:
-    at: int
-    margin_k: float
-    assumed: bool
-
-
-def air_now(air: Timeline, place_id: str, sheet: Sheet | None, now: int) -> AirNow:
-    """The climate at a place now, judged by the limits of the sheet that goes on next."""
-    a = air.at(now)
-    u = PROBE_U_K if a.source in ("probe", "hand", "surface") else OTHER_U_K
-    from coatlog.core.climate import Limits
-
-    limits = sheet.limits if sheet else Limits()
-    stops = coating_gate(
-        limits, surface_degc=a.surface_degc, air_degc=a.air_degc, rh_frac=a.rh_frac, uncertainty_k=u
-    )
-    return AirNow(
-        place_id=place_id,
-        source=a.source,
-        read_at=a.read_at,
-        air_degc=a.air_degc,
-        surface_degc=a.surface_degc,
-        rh_frac=a.rh_frac,
-        dew_point=dew_point(a.air_degc, a.rh_frac),
-        margin=dew_margin(a.surface_degc, a.air_degc, a.rh_frac),
-        uncertainty_k=u,
-        stops=stops,
-    )
-
-
-def ribbon(air: Timeline, from_at: int, to_at: int, *, points: int = 60) -> tuple[RibbonPoint, ...]:
-    """Surface above dew point along a stretch of time [K]."""
-    step = max(60, (to_at - from_at) // points)
-    out = []
-    for at in range(from_at, to_at + 1, step):
-        a = air.at(at)
-        margin = dew_margin(a.surface_degc, a.air_degc, a.rh_frac).value
-        out.append(RibbonPoint(at=at, margin_k=round(margin, 2), assumed=a.source == "default"))
-    return tuple(out)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -203,7 +144,7 @@ def _needs(facts: Facts, state: JobState, plan: Plan | None, sheet: Sheet) -> tu
             for n in range(on + 1, layer.coats + 1):
                 out.append(
                     NeedLine(
-                        task_key=f"{p.id}/{layer.id}/{n}",
+                        task_key=str(TaskKey(part_id=p.id, kind="coat", layer_id=layer.id, n=n)),
                         label=f"{p.name}, coat {n} of {layer.coats}",
                         area_m2=p.area_m2 * p.count,
                         dry_um=planned_dry_um(layer, sheet),

@@ -5,10 +5,7 @@ Everything is read from the log; what was struck is left out.
 
 from __future__ import annotations
 
-from uuid import UUID
-
-from django.http import HttpRequest
-from ninja import Router, Schema
+from dataclasses import dataclass
 
 from coatlog.core.climate import dew_margin
 from coatlog.core.run.facts import Facts
@@ -17,17 +14,14 @@ from coatlog.core.run.step_list import job_work
 from coatlog.jobs.frozen_facts import latest_facts
 from coatlog.jobs.models import Job
 from coatlog.logbook.models import LogEntry
-from coatlog.logbook.services import entries_of_job
-from coatlog.shop import clock
-from coatlog.shop.auth import member_of
 
-from . import services
-from .projection import Ground, current, ground_of, state_from, timeline_of
+from .projection import Ground, timeline_of
 
-router = Router()
+__all__ = ["CheckLine", "CoatLine", "SaidLine", "check_lines", "coat_lines", "said_line"]
 
 
-class CheckLine(Schema):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CheckLine:
     """A step of the list as it was last looked at; `held` None: nobody did."""
 
     part: str
@@ -38,7 +32,8 @@ class CheckLine(Schema):
     who: str
 
 
-class CoatLine(Schema):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CoatLine:
     """A coat with its dry film [um] and the air when it was begun [degC, fraction, K above dew point]."""
 
     part: str
@@ -58,7 +53,8 @@ class CoatLine(Schema):
     air_from: str
 
 
-class SaidLine(Schema):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SaidLine:
     """What somebody said: a stop overruled, a defect, a note, tape off."""
 
     kind: str
@@ -67,35 +63,11 @@ class SaidLine(Schema):
     who: str
 
 
-class DossierOut(Schema):
-    checks: list[CheckLine]
-    coats: list[CoatLine]
-    said: list[SaidLine]
-    entries: int
-    through_seq: int
-
-
-@router.get("/jobs/{job_id}/dossier", response=DossierOut, operation_id="get_dossier")
-def get_dossier(request: HttpRequest, job_id: UUID) -> DossierOut:
-    """The record of a job, to be printed and handed over."""
-    job = services.job_of(member_of(request), job_id)
-    state = state_from(current(job, now=clock.now()))
-    stands = {x.entry_id for x in state.ledger if x.outcome == "applied"}
-    rows = [e for e in entries_of_job(job) if str(e.entry_id) in stands]
-    return DossierOut(
-        checks=_checks(job, rows),
-        coats=_coats(ground_of(job), state, rows),
-        said=[s for e in rows if (s := _said(e)) is not None],
-        entries=len(rows),
-        through_seq=state.through_seq,
-    )
-
-
 def _who(e: LogEntry) -> str:
     return e.signed_as or e.actor.get_username()
 
 
-def _checks(job: Job, rows: list[LogEntry]) -> list[CheckLine]:
+def check_lines(job: Job, rows: list[LogEntry]) -> list[CheckLine]:
     facts = latest_facts(job)
     looked: dict[tuple[str, str], LogEntry] = {}
     for e in rows:
@@ -121,7 +93,7 @@ def _checks(job: Job, rows: list[LogEntry]) -> list[CheckLine]:
     return out
 
 
-def _coats(ground: Ground, state: JobState, rows: list[LogEntry]) -> list[CoatLine]:
+def coat_lines(ground: Ground, state: JobState, rows: list[LogEntry]) -> list[CoatLine]:
     facts = ground.facts.get(state.facts_id or "")
     if facts is None:
         return []
@@ -155,7 +127,7 @@ def _coat(
     )
 
 
-def _said(e: LogEntry) -> SaidLine | None:
+def said_line(e: LogEntry) -> SaidLine | None:
     body = e.body
     match e.kind:
         case "overruled":

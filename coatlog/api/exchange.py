@@ -11,16 +11,14 @@ from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
-from pydantic import TypeAdapter
 
 from coatlog.core.codec import canonical
-from coatlog.errors import Refused
+from coatlog.run import projection
+from coatlog.run.exchange import entries_csv, export_job, import_job, job_schema
+from coatlog.run.models import JobProjection
 from coatlog.shop import clock
-from coatlog.shop.auth import member_of
 
-from . import projection, services
-from .exchange import JobDocument, entries_csv, export_job, import_job
-from .models import JobProjection
+from .guard import content_of, job_of, member_of
 
 router = Router()
 
@@ -32,27 +30,20 @@ class ImportedJob(Schema):
 
 @router.get("/jobs/{job_id}/export", response=dict[str, Any], operation_id="export_job")
 def get_export(request: HttpRequest, job_id: UUID) -> HttpResponse:
-    job = services.job_of(member_of(request), job_id)
+    job = job_of(request, job_id)
     return _download(canonical(export_job(job)), "application/json", f"{_slug(job.title)}.job.json")
 
 
 @router.get("/jobs/{job_id}/entries.csv", response=str, operation_id="export_entries")
 def get_entries_csv(request: HttpRequest, job_id: UUID) -> HttpResponse:
-    job = services.job_of(member_of(request), job_id)
+    job = job_of(request, job_id)
     return _download(entries_csv(job), "text/csv; charset=utf-8", f"{_slug(job.title)}.entries.csv")
 
 
 @router.post("/jobs/import", response=ImportedJob, operation_id="import_job")
 def post_import(request: HttpRequest, file: File[UploadedFile]) -> ImportedJob:
     member, now = member_of(request), clock.now()
-    name = file.name or "file"
-    if file.size is None or file.size > settings.DOCUMENT_LIMIT_BYTES:
-        size, most = (
-            f"{(file.size or 0) / 1e6:.1f} MB",
-            f"{settings.DOCUMENT_LIMIT_BYTES / 1e6:.0f} MB at most",
-        )
-        raise Refused.field("file", size, most, f"{name} is {size}. Expected {most}.")
-    job = import_job(member, file.read(), name, now=now)
+    job = import_job(member, *content_of(file, settings.DOCUMENT_LIMIT_BYTES), now=now)
     return ImportedJob(id=job.pk, title=job.title)
 
 
@@ -60,11 +51,6 @@ def post_import(request: HttpRequest, file: File[UploadedFile]) -> ImportedJob:
 def get_schema(request: HttpRequest) -> dict[str, Any]:
     """The JSON Schema of an exported job."""
     return job_schema()
-
-
-def job_schema() -> dict[str, Any]:
-    schema: dict[str, Any] = TypeAdapter(JobDocument).json_schema()
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema}
 
 
 @router.get("/due.ics", response=str, operation_id="due_calendar")

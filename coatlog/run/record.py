@@ -3,28 +3,25 @@
 from __future__ import annotations
 
 import statistics
+from dataclasses import dataclass
 from uuid import UUID
-
-from django.http import HttpRequest
-from ninja import Router, Schema
 
 from coatlog.core.run.facts import Facts
 from coatlog.core.run.in_service import PartService
 from coatlog.jobs.frozen_facts import read_facts
 from coatlog.jobs.models import FactsDoc
-from coatlog.shop import clock
-from coatlog.shop.auth import member_of
 from coatlog.shop.models import Shop
 
 from . import projection
 from .models import JobProjection
 
-router = Router()
-MAX_JOBS = 500
+__all__ = ["MaterialLine", "RecordLine", "lived_s", "material_lines", "record_lines"]
+
 FAILURES_WANTED = 5  # under this many failures a lasting time is a guess
 
 
-class RecordLine(Schema):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RecordLine:
     """One part through one service; `held_s` runs on while it is in use."""
 
     job_id: UUID
@@ -44,7 +41,8 @@ class RecordLine(Schema):
     next_due_at: int | None
 
 
-class MaterialLine(Schema):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MaterialLine:
     """A finish over all its services.  Taken off while sound is no failure."""
 
     material: str
@@ -56,27 +54,13 @@ class MaterialLine(Schema):
     said: str
 
 
-class RecordPage(Schema):
-    now_at: int
-    materials: list[MaterialLine]
-    lines: list[RecordLine]
-
-
-@router.get("/record", response=RecordPage, operation_id="get_record")
-def get_record(request: HttpRequest) -> RecordPage:
-    member, now = member_of(request), clock.now()
-    lines = _lines(member.shop, now)
-    lines.sort(key=lambda x: (x.ended_at is not None, -(x.held_s / x.claim_s if x.claim_s else 0)))
-    return RecordPage(now_at=now, materials=_materials(lines), lines=lines)
-
-
 def lived_s(shop: Shop, now: int) -> dict[str, int]:
     """How long finishes lasted here [s], by material id, where there is enough to say so.
 
     Enough is five failures (their median), or one that has held longer than was claimed.
     """
     out: dict[str, int] = {}
-    lines = _lines(shop, now)
+    lines = record_lines(shop, now)
     for key in {x.material_id for x in lines}:
         own = [x for x in lines if x.material_id == key]
         failed = [x.held_s for x in own if x.ended_was == "failed"]
@@ -88,11 +72,11 @@ def lived_s(shop: Shop, now: int) -> dict[str, int]:
     return out
 
 
-def _lines(shop: Shop, now: int) -> list[RecordLine]:
+def record_lines(shop: Shop, now: int) -> list[RecordLine]:
     rows = list(
         JobProjection.objects.filter(job__shop=shop, state__service__0__isnull=False)
         .select_related("job__asset")
-        .order_by("-job__created_at")[:MAX_JOBS]
+        .order_by("-job__created_at")
     )
     wanted = [r.state["facts_id"] for r in rows]
     docs = read_facts(FactsDoc.objects.filter(job__shop=shop, facts_id__in=wanted))
@@ -127,7 +111,7 @@ def _line(row: JobProjection, life: PartService, facts: Facts, now: int) -> Reco
     )
 
 
-def _materials(lines: list[RecordLine]) -> list[MaterialLine]:
+def material_lines(lines: list[RecordLine]) -> list[MaterialLine]:
     out = []
     for name in sorted({x.material for x in lines}):
         own = [x for x in lines if x.material == name]

@@ -1,9 +1,9 @@
 <script lang="ts">
   /** Steps in working order, each with its check, tools, cautions and time; ticked or failed where that is asked for. */
-  import type { Schemas } from "../../api/client";
-  import { duration } from "../../lib/format";
+  import type { Schemas } from "../api/client";
+  import { duration } from "../lib/format";
 
-  type Props = { steps: Schemas["WorkOut"][]; look?: (work: Schemas["Work"], held: boolean) => void };
+  type Props = { steps: Schemas["WorkLine"][]; look?: (work: Schemas["Work"], held: boolean) => void };
   let { steps, look }: Props = $props();
   const told = (i: number, text: string) => steps.slice(0, i).some((s) => (s.work.cautions ?? []).includes(text));
 </script>

@@ -1,11 +1,11 @@
 <script lang="ts">
   /** "What can I finish before I must leave?": what to do in order, how each part is then left, what fails. */
-  import { Answer } from "../../lib/answer.svelte";
-  import { api, type Schemas } from "../../api/client";
-  import { serverClock } from "../../lib/clock.svelte";
-  import { clockTime, duration, when } from "../../lib/format";
-  import { outbox } from "../../lib/outbox.svelte";
-  import { typed } from "../../lib/units";
+  import { Answer } from "../lib/answer.svelte";
+  import { api, type Schemas } from "../api/client";
+  import { serverClock } from "../lib/clock.svelte";
+  import { clockTime, duration, when } from "../lib/format";
+  import { outbox } from "../lib/outbox.svelte";
+  import { typed } from "../lib/units";
 
   type Props = { jobId?: string };
   let { jobId }: Props = $props();

@@ -12,15 +12,15 @@ from pydantic import Field
 from coatlog.core.plan.explain import Change, changes
 from coatlog.core.plan.plan import Conflict, Plan, Wishes, slice_of
 from coatlog.core.plan.remedies import WayOut
-from coatlog.errors import NotPermitted, Refused
+from coatlog.errors import Refused
+from coatlog.run import planning
+from coatlog.run.calendar import plan_calendar
+from coatlog.run.models import JobProjection
+from coatlog.run.reflow import plans_as_of, reflow
+from coatlog.run.shop_problem import floor_of
 from coatlog.shop import clock
-from coatlog.shop.auth import member_of
 
-from . import planning, services
-from .calendar import plan_calendar
-from .models import JobProjection
-from .reflow import plans_as_of, reflow
-from .shop_problem import floor_of
+from .guard import job_of, member_of, writer_of
 
 router = Router()
 AHEAD_S = 400 * 86400
@@ -102,10 +102,8 @@ def _wishes(data: WishesIn, held: dict[str, int]) -> Wishes:
 @router.post("/jobs/{job_id}/plan", response=PlanAnswer, operation_id="plan_job")
 def post_plan(request: HttpRequest, job_id: UUID, data: PlanIn) -> PlanAnswer:
     """Plan the shop anew and answer this job's share; with wishes, adopt a plan that keeps to them."""
-    member = member_of(request)
-    job = services.job_of(member, job_id)
-    if not member.may_write:
-        raise NotPermitted("A viewer may look, not plan.")
+    member = writer_of(request, "plan")
+    job = job_of(request, job_id)
     wishes = None
     if data.wishes is not None:
         wishes = _wishes(data.wishes, floor_of(member.shop, clock.now()).wishes.held)
@@ -131,7 +129,7 @@ def _share_now(shop_id: UUID, job_id: UUID) -> Plan:
 def post_what_if(request: HttpRequest, job_id: UUID, data: WishesIn) -> WhatIfOut:
     """What a plan with these wishes would be; nothing is stored."""
     member, now = member_of(request), clock.now()
-    job = services.job_of(member, job_id)
+    job = job_of(request, job_id)
     floor = floor_of(member.shop, now)
     told = planning.what_if(member, _wishes(data, floor.wishes.held))
     p = floor.problem(only=job)
@@ -153,16 +151,14 @@ def post_what_if(request: HttpRequest, job_id: UUID, data: WishesIn) -> WhatIfOu
 def get_ways(request: HttpRequest, job_id: UUID) -> list[WayOut]:
     """Ways out of what the plan cannot meet, the cheapest first; none where it meets everything."""
     member = member_of(request)
-    return list(planning.ways_for(member, services.job_of(member, job_id)))
+    return list(planning.ways_for(member, job_of(request, job_id)))
 
 
 @router.post("/jobs/{job_id}/move", response=Plan, operation_id="move_task")
 def post_move(request: HttpRequest, job_id: UUID, data: MoveIn) -> Plan:
     """Put a planned task at another time; refused with the reason where that cannot be."""
-    member = member_of(request)
-    job = services.job_of(member, job_id)
-    if not member.may_write:
-        raise NotPermitted("A viewer may look, not plan.")
+    member = writer_of(request, "plan")
+    job = job_of(request, job_id)
     planning.move_task(member, job, data.task_key, data.start_at)
     return _share_now(member.shop_id, job_id)
 
@@ -170,10 +166,8 @@ def post_move(request: HttpRequest, job_id: UUID, data: MoveIn) -> Plan:
 @router.post("/jobs/{job_id}/dates", response=DatesIn, operation_id="set_dates")
 def post_dates(request: HttpRequest, job_id: UUID, data: DatesIn) -> DatesIn:
     """Set a job's dates and lay the plan out anew."""
-    member, now = member_of(request), clock.now()
-    job = services.job_of(member, job_id)
-    if not member.may_write:
-        raise NotPermitted("A viewer may look, not plan.")
+    member, now = writer_of(request, "plan"), clock.now()
+    job = job_of(request, job_id)
     for name in ("due_at", "ready_at", "slot_at"):
         at = getattr(data, name)
         if at is not None and at > now + AHEAD_S:
@@ -199,7 +193,7 @@ def post_dates(request: HttpRequest, job_id: UUID, data: DatesIn) -> DatesIn:
 def get_calendar(request: HttpRequest, job_id: UUID) -> HttpResponse:
     """The job's plan as iCalendar."""
     member = member_of(request)
-    job = services.job_of(member, job_id)
+    job = job_of(request, job_id)
     body = plan_calendar(job, _share_now(member.shop_id, job_id), clock.now())
     out = HttpResponse(body, content_type="text/calendar; charset=utf-8")
     out["Content-Disposition"] = f'attachment; filename="plan-{str(job_id)[:8]}.ics"'

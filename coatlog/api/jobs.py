@@ -1,4 +1,4 @@
-"""Jobs as a whole: the list, making and changing one, what it takes."""
+"""Jobs as a whole: the list, making and changing one."""
 
 from __future__ import annotations
 
@@ -9,24 +9,20 @@ from django.http import HttpRequest
 from ninja import Query, Router, Schema
 from pydantic import Field
 
-from coatlog.core.aids import AidNeed, Lack, aids_of
-from coatlog.core.film import dead_film_um
-from coatlog.core.quantity import SheetNeed, needs_of
 from coatlog.core.run.view import view
-from coatlog.jobs.api import LayerIn, OverruleIn, PartIn, draft_layers, draft_overrules, draft_parts
 from coatlog.jobs.frozen_facts import latest_facts, read_facts
 from coatlog.jobs.models import FactsDoc
 from coatlog.jobs.services import create_job, revise_job
-from coatlog.shelf.services import latest_sheets, prices_of
+from coatlog.run import projection, services
+from coatlog.run.models import JobProjection
 from coatlog.shop import clock
-from coatlog.shop.auth import member_of
 
-from . import projection, services
-from .models import JobProjection
+from .drafts import LayerIn, OverruleIn, PartIn, draft_layers, draft_overrules, draft_parts
+from .guard import job_of, member_of
+from .paging import Paged, PageQuery, cut, paged
 from .summaries import JobHead, job_head
 
 router = Router()
-MAX_JOBS = 200
 
 
 class StackIn(Schema):
@@ -54,29 +50,25 @@ class JobCreated(Schema):
     id: UUID
 
 
-class QuantityQuery(Schema):
-    """`inspected`: aim so that nine inspections in ten pass.  `profile_um`: height of a blast profile."""
+class JobsQuery(PageQuery):
+    """`q`: every word must stand in object, number, code, customer or material."""
 
-    inspected: bool = False
-    profile_um: float = Field(default=0, ge=0, le=300)
-
-
-class QuantityPage(Schema):
-    needs: list[SheetNeed]
-    aids: list[AidNeed]
-    lacks: list[Lack]
-    cost: float | None
-    currency: str
+    q: str = Field(default="", max_length=200)
 
 
-@router.get("/jobs", response=list[JobHead], operation_id="list_jobs")
-def list_jobs(request: HttpRequest, q: str = "") -> list[JobHead]:
-    """Jobs, newest first.  `q`: every word must stand in object, number, code, customer or material."""
+class JobList(Paged):
+    """One page of the jobs found, newest first."""
+
+    jobs: list[JobHead]
+
+
+@router.get("/jobs", response=JobList, operation_id="list_jobs")
+def list_jobs(request: HttpRequest, query: Query[JobsQuery]) -> JobList:
     member, now = member_of(request), clock.now()
     rows = JobProjection.objects.filter(job__shop_id=member.shop_id).select_related(
         "job__asset", "job__place"
     )
-    for word in q[:200].split()[:8]:
+    for word in query.q.split()[:8]:
         rows = rows.filter(
             Q(job__title__icontains=word)
             | Q(job__customer__icontains=word)
@@ -85,15 +77,15 @@ def list_jobs(request: HttpRequest, q: str = "") -> list[JobHead]:
             | Q(job__asset__paint_code__icontains=word)
             | Q(materials__icontains=word)
         )
-    found = list(rows.order_by("-job__created_at", "job_id")[:MAX_JOBS])
-    wanted = [r.state.get("facts_id") for r in found]
+    shown = cut(rows.order_by("-job__created_at", "job_id"), query)
+    wanted = [r.state.get("facts_id") for r in shown]
     docs = FactsDoc.objects.filter(facts_id__in=wanted, job__shop_id=member.shop_id)
     facts = {facts_id: f for (_, facts_id), f in read_facts(docs).items()}
     out = []
-    for r in found:
+    for r in shown:
         state = projection.state_from(r)
         out.append(job_head(r.job, r, state, view(state, now), facts.get(state.facts_id or "")))
-    return out
+    return JobList(jobs=out, **paged(shown))
 
 
 @router.post("/jobs", response=JobCreated, operation_id="create_job")
@@ -126,7 +118,7 @@ def post_job(request: HttpRequest, data: JobIn) -> JobCreated:
 def put_stack(request: HttpRequest, job_id: UUID, data: ReviseIn) -> JobCreated:
     """Survey and stack of a job, changed: a new version of its facts, adopted by an entry."""
     member = member_of(request)
-    job = services.job_of(member, job_id)
+    job = job_of(request, job_id)
     overrules = draft_overrules(data.overrules)
     services.change_job(
         member,
@@ -148,7 +140,7 @@ def put_stack(request: HttpRequest, job_id: UUID, data: ReviseIn) -> JobCreated:
 @router.get("/jobs/{job_id}/draft", response=JobIn, operation_id="get_draft")
 def get_draft(request: HttpRequest, job_id: UUID) -> JobIn:
     """A job as it would be entered, to copy it or to change it.  Retired parts are left out."""
-    job = services.job_of(member_of(request), job_id)
+    job = job_of(request, job_id)
     facts = latest_facts(job)
     parts = [p for p in facts.parts if not p.retired]
     return JobIn(
@@ -183,23 +175,4 @@ def get_draft(request: HttpRequest, job_id: UUID) -> JobIn:
             for x in facts.layers_of(parts[0].id)
         ],
         choices=facts.choices,
-    )
-
-
-@router.get("/jobs/{job_id}/quantity", response=QuantityPage, operation_id="get_quantity")
-def get_quantity(request: HttpRequest, job_id: UUID, q: Query[QuantityQuery]) -> QuantityPage:
-    """What the job takes in all, by material, with every loss named."""
-    member = member_of(request)
-    job = services.job_of(member, job_id)
-    dead_um = dead_film_um(q.profile_um)
-    prices = prices_of(member.shop)
-    needs = needs_of(latest_facts(job), prices, inspected=q.inspected, dead_um=dead_um)
-    costs = [n.purchase.cost if n.purchase else None for n in needs]
-    aids, lacks = aids_of(latest_facts(job), latest_sheets(member.shop, aids=True), prices)
-    return QuantityPage(
-        needs=list(needs),
-        aids=list(aids),
-        lacks=list(lacks),
-        cost=sum(c for c in costs if c is not None) if all(c is not None for c in costs) else None,
-        currency=member.shop.currency,
     )

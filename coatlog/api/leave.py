@@ -13,14 +13,13 @@ from coatlog.core.plan.plan import Task
 from coatlog.core.plan.stopping import MOST_SEARCHED, PartLeft, finish_before, next_opening
 from coatlog.core.run.facts import Facts
 from coatlog.jobs.models import Job
+from coatlog.run.reflow import standing_plan
+from coatlog.run.shop_problem import Floor, floor_of
 from coatlog.shop import clock
-from coatlog.shop.auth import member_of
 from coatlog.shop.hours import open_intervals
 from coatlog.shop.models import Shop
 
-from . import services
-from .reflow import standing_plan
-from .shop_problem import Floor, floor_of
+from .guard import job_of, member_of
 
 router = Router()
 USUAL_S = 3600  # where the shop is closed and nobody says how long
@@ -56,7 +55,7 @@ class LeavePage(Schema):
 @router.get("/leave", response=LeavePage, operation_id="get_leave")
 def get_leave(request: HttpRequest, q: Query[LeaveQuery]) -> LeavePage:
     member, now = member_of(request), clock.now()
-    only = services.job_of(member, q.job_id) if q.job_id is not None else None
+    only = job_of(request, q.job_id) if q.job_id is not None else None
     hours = open_intervals(member.shop, now)
     leave_at = _leave_at(member.shop, hours, now, q.minutes)
     back_at = next_opening(hours, leave_at)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from uuid import UUID
 
 from ninja import Schema
@@ -10,10 +11,9 @@ from coatlog.core.run.facts import Facts
 from coatlog.core.run.states import JobState
 from coatlog.core.run.view import View
 from coatlog.jobs.models import Job
+from coatlog.run.models import JobProjection
 
-from .models import JobProjection
-
-__all__ = ["JobHead", "LastCoat", "job_head"]
+__all__ = ["JobHead", "LastCoat", "job_head", "without_lists"]
 
 
 class LastCoat(Schema):
@@ -61,6 +61,11 @@ def job_head(job: Job, row: JobProjection, state: JobState, picked: View, facts:
         last_coat=_last_coat(state, facts),
         ended=_ended(state),
     )
+
+
+def without_lists(facts: Facts) -> Facts:
+    """Facts as most pages need them: the step lists are long, and asked for by themselves."""
+    return replace(facts, steps=())
 
 
 def _ended(state: JobState) -> str:

@@ -1,0 +1,66 @@
+"""Parts, layers and overruled stops as they are sent, for judging, suggesting and making jobs."""
+
+from __future__ import annotations
+
+from ninja import Schema
+from pydantic import Field
+
+from coatlog.core.run.facts import Face
+from coatlog.jobs import services
+
+__all__ = ["LayerIn", "OverruleIn", "PartIn", "draft_layers", "draft_overrules", "draft_parts"]
+
+
+class LayerIn(Schema):
+    sheet_id: str
+    coats: int = Field(ge=1, le=40)
+    target_um: float | None = Field(default=None, gt=0, le=20000)
+
+
+class PartIn(Schema):
+    """A part; its area is typed or comes from `shape` and `measures` [m]."""
+
+    id: str | None = None
+    name: str = Field(min_length=1, max_length=60)
+    area_m2: float | None = Field(default=None, gt=0, le=10000)
+    substrate: str
+    condition: str = Field(default="", max_length=120)
+    count: int = Field(default=1, ge=1, le=1000)
+    as_set: bool = False
+    shape: str = ""
+    measures: dict[str, float] = Field(default_factory=dict, max_length=8)
+    faces: list[Face] = Field(default_factory=list, max_length=12)
+    must_survive: list[str] = Field(default_factory=list, max_length=12)
+    damage: str = Field(default="", max_length=400)
+    set_name: str = Field(default="", max_length=60)
+    shape_text: str = Field(default="", max_length=200)
+    features: list[str] = Field(default_factory=list, max_length=24)
+    bare_mm: float | None = Field(default=None, ge=0, le=5000)
+    dark: bool = False
+
+
+class OverruleIn(Schema):
+    rule_id: str
+    reason: str = Field(max_length=400)
+
+
+def draft_layers(layers: list[LayerIn]) -> list[services.LayerDraft]:
+    return [services.LayerDraft(sheet_id=x.sheet_id, coats=x.coats, target_um=x.target_um) for x in layers]
+
+
+def draft_parts(parts: list[PartIn]) -> list[services.PartDraft]:
+    return [
+        services.PartDraft(
+            **{
+                **p.dict(exclude={"faces", "must_survive", "features"}),
+                "features": tuple(p.features),
+                "faces": tuple(p.faces),
+                "must_survive": tuple(p.must_survive),
+            }
+        )
+        for p in parts
+    ]
+
+
+def draft_overrules(rows: list[OverruleIn]) -> list[services.OverruleDraft]:
+    return [services.OverruleDraft(rule_id=o.rule_id, reason=o.reason) for o in rows]

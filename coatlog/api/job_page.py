@@ -1,0 +1,157 @@
+"""A job as its pages show it."""
+
+from __future__ import annotations
+
+from typing import Any
+from uuid import UUID
+from zlib import crc32
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Router, Schema
+
+from coatlog.core.plan.explain import Change, changes
+from coatlog.core.plan.plan import Plan
+from coatlog.core.plan.stopping import StopPoint, stop_points
+from coatlog.core.run.facts import Facts
+from coatlog.core.run.states import JobState
+from coatlog.core.run.view import View, view
+from coatlog.jobs.models import Job
+from coatlog.logbook.models import LogEntry
+from coatlog.run import projection
+from coatlog.run.air_now import AirNow, RibbonPoint, air_now, ribbon
+from coatlog.run.models import JobProjection
+from coatlog.run.part_works import PartWork, part_works
+from coatlog.run.reflow import plans_as_of
+from coatlog.run.shop_problem import floor_of
+from coatlog.shop import clock
+from coatlog.shop.hours import open_intervals
+from coatlog.shop.models import Member
+
+from .guard import job_of, member_of
+from .summaries import JobHead, job_head, without_lists
+
+router = Router()
+SKEW_S = 5  # a device's clock may be so far ahead, and a reading just taken on it counts
+
+
+class LogLine(Schema):
+    id: UUID
+    seq: int
+    kind: str
+    at: int
+    actor: str
+    outcome: str
+    reason: str
+    body: dict[str, Any]
+
+
+class OpenHours(Schema):
+    from_at: int
+    to_at: int
+
+
+class JobPage(Schema):
+    """A job as its pages show it.  Valid until the next entry or reading: the states carry times.
+
+    `facts` come without their step lists, as `works` has those with their checks.
+
+    `changes`: what moved against the plan as adopted at `planned_at`; `stops`: where one may stop.
+    """
+
+    now_at: int
+    seq: int
+    head: JobHead
+    facts: Facts
+    works: list[PartWork]
+    state: JobState
+    view: View
+    plan: Plan | None
+    planned_at: int | None
+    changes: list[Change]
+    stops: list[StopPoint]
+    hours: list[OpenHours]
+    due_at: int | None
+    ready_at: int | None
+    slot_at: int | None
+    parts_from: dict[str, int]
+    air: AirNow
+    ribbon: list[RibbonPoint]
+    log: list[LogLine]
+    may_write: bool
+
+
+@router.get("/jobs/{job_id}", response=JobPage, operation_id="get_job")
+def get_job(request: HttpRequest, job_id: UUID, response: HttpResponse) -> JobPage | HttpResponse:
+    member, now = member_of(request), clock.now()
+    job = job_of(request, job_id)
+    row = projection.current(job, now=now)
+    # Between entries only the clock moves; the states carry their times, the plan is laid out anew.
+    turned = int(row.next_change_at is not None and now >= row.next_change_at)
+    planned = [(row.plan or {}).get(k) for k in ("made_at", "finish_at")]
+    dates = f"{planned}-{job.due_at}-{job.ready_at}-{job.slot_at}-{job.parts_from}"
+    tag = f'W/"{row.through_seq}-{row.climate_id[:12]}-{now // 60}-{turned}-{crc32(dates.encode()):08x}"'
+    if request.headers.get("If-None-Match") == tag:
+        return HttpResponse(status=304, headers={"ETag": tag})
+    response["ETag"] = tag
+    return _job_page(member, job, row, now)
+
+
+def _job_page(member: Member, job: Job, row: JobProjection, now: int) -> JobPage:
+    state = projection.state_from(row)
+    ground = projection.ground_of(job)
+    facts = ground.facts[state.facts_id or next(iter(ground.facts))]
+    picked = view(state, now)
+    part_id = picked.next[0].part_id if picked.next else facts.parts[0].id
+    air = projection.timeline_of(ground, state, part_id)
+    sheet = None
+    if picked.next and picked.next[0].layer_id:
+        sheet = facts.sheets[facts.layer(picked.next[0].layer_id).sheet_id]
+    plan = plans_as_of(job.shop, [row], now)[job.pk]
+    floor = floor_of(job.shop, now, only=job)
+    p = floor.problem(only=job)
+    adopted = floor.adopted.get(str(job.pk))
+    hours = open_intervals(job.shop, now)
+    until = max((t.end_at for t in plan.tasks), default=now) if plan else now
+    return JobPage(
+        now_at=now,
+        seq=row.through_seq,
+        head=job_head(job, row, state, picked, facts),
+        facts=without_lists(facts),
+        works=part_works(facts, state),
+        state=state,
+        view=picked,
+        plan=plan,
+        planned_at=adopted.made_at if adopted else None,
+        changes=list(changes(adopted, plan)) if adopted and plan else [],
+        stops=list(stop_points(p, plan, hours, lead_s=floor.lead_s(p))) if p and plan else [],
+        hours=[OpenHours(from_at=a, to_at=b) for a, b in hours[:5]],
+        due_at=job.due_at,
+        ready_at=job.ready_at,
+        slot_at=job.slot_at,
+        parts_from=job.parts_from,
+        air=air_now(air, str(job.place_id), sheet, now + SKEW_S),
+        ribbon=list(ribbon(air, now - 4 * 3600, max(now + 8 * 3600, min(until, now + 36 * 3600)))),
+        log=_log(job, state),
+        may_write=member.may_write,
+    )
+
+
+def _log(job: Job, state: JobState) -> list[LogLine]:
+    ledger = {x.entry_id: x for x in state.ledger}
+    rows = LogEntry.objects.filter(job=job).select_related("actor").order_by("-seq")[:60]
+    out = []
+    for e in rows:
+        line = ledger.get(str(e.entry_id))
+        out.append(
+            LogLine(
+                id=e.entry_id,
+                seq=e.seq,
+                kind=e.kind,
+                at=e.at_true,
+                actor=e.actor.get_username(),
+                outcome=line.outcome if line else "applied",
+                reason=line.reason if line else "",
+                body=e.body,
+            )
+        )
+    return out

@@ -1,0 +1,104 @@
+"""Now: what every live job of the shop waits for."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+
+from coatlog.core.plan.plan import Plan
+from coatlog.core.run.facts import Facts
+from coatlog.core.run.states import Clock, JobState
+from coatlog.core.run.view import View, view
+from coatlog.run import projection, services
+from coatlog.run.models import DUE_AHEAD_S, JobProjection
+from coatlog.run.reflow import plans_as_of
+from coatlog.shop import clock
+
+from .guard import member_of
+from .summaries import JobHead, job_head, without_lists
+
+router = Router()
+
+
+class NowLine(Schema):
+    head: JobHead
+    view: View
+    facts: Facts
+    state: JobState
+    plan: Plan | None
+
+
+class DueLine(Schema):
+    """Something due in service; the same thing on several parts is one line."""
+
+    job_id: UUID
+    asset: str
+    part: str
+    parts: int
+    what: str
+    due_at: int
+
+
+class NowPage(Schema):
+    now_at: int
+    due: list[DueLine]
+    lines: list[NowLine]
+    clocks: list[Clock]
+
+
+@router.get("/now", response=NowPage, operation_id="get_now")
+def get_now(request: HttpRequest) -> NowPage:
+    member, now = member_of(request), clock.now()
+    lines = []
+    due: list[DueLine] = []
+    facts = services.facts_shown_now(member, now)
+    rows = list(services.heads(member, now))
+    plans = plans_as_of(member.shop, rows, now)
+    for row in rows:
+        state = projection.state_from(row)
+        if state.facts_id not in facts:
+            continue
+        due += _due(row, state, facts[state.facts_id], now)
+        if not row.is_live(now):
+            continue
+        picked = view(state, now)
+        lines.append(
+            NowLine(
+                head=job_head(row.job, row, state, picked, facts[state.facts_id]),
+                view=picked,
+                facts=without_lists(facts[state.facts_id]),
+                state=state,
+                plan=plans[row.job_id],
+            )
+        )
+    lines.sort(key=lambda x: (x.view.latest_start_at is None, x.view.latest_start_at or 0))
+    clocks = sorted(
+        (c for x in lines for c in x.view.clocks),
+        key=lambda c: (c.latest_start_at is None, c.latest_start_at or c.opens_at or 0),
+    )
+    due.sort(key=lambda d: (d.due_at, d.asset, d.what))
+    return NowPage(now_at=now, due=due, lines=lines, clocks=clocks)
+
+
+def _due(row: JobProjection, state: JobState, facts: Facts, now: int) -> list[DueLine]:
+    """What is due in service on one job within a week; the same thing on several parts is one line."""
+    lines: dict[tuple[str, int], DueLine] = {}
+    for life in state.service:
+        for d in life.due:
+            if d.due_at is None or d.due_at > now + DUE_AHEAD_S:
+                continue
+            line = lines.setdefault(
+                (d.key, d.due_at),
+                DueLine(
+                    job_id=row.job_id,
+                    asset=row.job.asset.name,
+                    part=facts.part(life.part_id).name,
+                    parts=0,
+                    what=d.what,
+                    due_at=d.due_at,
+                ),
+            )
+            line.parts += 1
+    return list(lines.values())
