@@ -105,7 +105,7 @@ def get_weather(request: HttpRequest, place_id: UUID, q: Query[WeatherQuery]) ->
     limits = sheet.limits if sheet else Limits()
     need, need_why = _need(sheet, q.coat_min * 60)
     hours = hours_of(place, now, q.hours)
-    current = next(h for h, _ in hours if h.at == now)
+    current, source = next((h, s) for h, s in hours if h.at == now)
     verdicts = judge_hour(limits, current, outdoors=place.outdoors)
     stops = [v for v in verdicts if v.severity == "stop"]
     ahead = [h for h, _ in hours if h.at >= now]
@@ -117,7 +117,7 @@ def get_weather(request: HttpRequest, place_id: UUID, q: Query[WeatherQuery]) ->
         has_probe=place.has_probe,
         outdoors=place.outdoors,
         go=current.known and not stops,
-        reason=_reason(current, stops, limits),
+        reason=_reason(current, source, stops, limits),
         hours=[_hour_out(h, source, limits, place) for h, source in hours],
         need=need,
         need_why=need_why,
@@ -145,12 +145,16 @@ def _hour_out(hour: Hour, source: str, limits: Limits, place: Place) -> HourOut:
     )
 
 
-def _reason(hour: Hour, stops: list[Verdict], limits: Limits) -> str:
+def _reason(hour: Hour, source: str, stops: list[Verdict], limits: Limits) -> str:
     """Go or no go in one sentence, with the margin and its uncertainty."""
     if stops:
         return " ".join(f"{v.what} {v.why} {v.instead}" for v in stops)
     if not hour.known:
-        return "Nobody has read the air here: measure first."
+        return (
+            "Only a typical year speaks of now, and no typical hour ever happened: measure first."
+            if source == "typical"
+            else "Nobody has read the air here: measure first."
+        )
     dew = float(condensation_point_degc(hour.air_degc, hour.rh_frac))
     margin = hour.surface_degc - dew
     return (

@@ -28,6 +28,7 @@ __all__ = [
     "dew_point_degc",
     "frost_point_degc",
     "saturation_kpa",
+    "shown",
 ]
 
 Array = npt.NDArray[np.float64]
@@ -170,37 +171,52 @@ def coating_gate(
             )
         )
     if margin.value < limits.dew_margin_k:
+        sure, least = shown(margin.value, limits.dew_margin_k, "K", digits=1)
         out.append(
             _stop(
                 "climate.dew",
-                f"Surface is {margin.value + uncertainty_k:.1f} K above dew point, ± {uncertainty_k:.1f}.",
-                f"Under {limits.dew_margin_k:.0f} K moisture can settle under the film.",
+                f"Surface is {margin.value + uncertainty_k:.1f} K above dew point, ± {uncertainty_k:.1f}: "
+                f"surely {sure}.",
+                f"Under {least} moisture can settle under the film.",
                 "Warm the part or dry the air, then measure again.",
                 margin.why,
             )
         )
     if rh_frac > limits.rh_max_frac:
+        humidity, most = shown(100 * rh_frac, 100 * limits.rh_max_frac, "%")
         out.append(
             _stop(
                 "climate.rh",
-                f"Humidity is {100 * rh_frac:.0f} %.",
-                f"The sheet stops at {100 * limits.rh_max_frac:.0f} %.",
+                f"Humidity is {humidity}.",
+                f"The sheet stops at {most}.",
                 "Wait or dry the air.",
                 Why(kind="sheet", ref="limits"),
             )
         )
     if not limits.surface_min_degc <= surface_degc <= limits.surface_max_degc:
         cold = surface_degc < limits.surface_min_degc
+        edge = limits.surface_min_degc if cold else limits.surface_max_degc
+        surface, _ = shown(surface_degc, edge, "°C", digits=1)
         out.append(
             _stop(
                 "climate.temperature",
-                f"Surface is {surface_degc:.1f} °C.",
-                f"The sheet wants {limits.surface_min_degc:.0f} to {limits.surface_max_degc:.0f} °C.",
+                f"Surface is {surface}.",
+                f"The sheet wants {limits.surface_min_degc:g} to {limits.surface_max_degc:g} °C.",
                 "Warm the part first." if cold else "Move it out of the heat.",
                 Why(kind="sheet", ref="limits"),
             )
         )
     return tuple(out)
+
+
+def shown(value: float, limit: float, unit: str, *, digits: int = 0) -> tuple[str, str]:
+    """A value and the limit it is held against, as told: with as many digits as it takes to tell them apart.
+
+    What is over a limit never reads as the limit itself.
+    """
+    while digits < 6 and round(value, digits) == round(limit, digits) and value != limit:
+        digits += 1
+    return f"{value:.{digits}f} {unit}", f"{round(limit, digits):g} {unit}"
 
 
 def _stop(rule_id: str, what: str, why: str, instead: str, source: Why) -> Verdict:

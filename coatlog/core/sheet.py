@@ -324,7 +324,7 @@ class Sheet:
     setups: tuple[Setup, ...] = field(default=(), metadata=LATER)
 
     def usual_um(self, coats: int = 1) -> float | None:
-        """Dry film so many coats usually leave [um], the middle of what each may have; None: it builds none."""
+        """Dry film so many coats usually leave [um], the middle of their range; None: it builds none."""
         return None if self.film is None else coats * (self.film.dry_um_min + self.film.dry_um_max) / 2
 
     def points_for(self, gate: str) -> tuple[tuple[float, int], ...]:

@@ -9,7 +9,7 @@ import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from .climate import Limits, Verdict, coating_gate
+from .climate import Limits, Verdict, coating_gate, dew_margin, shown
 from .errors import require
 from .why import Why
 
@@ -111,8 +111,8 @@ def find_windows(
 ) -> tuple[CoatWindow, ...]:
     """Windows from `now` in which a coat can be started and has all the time it needs.
 
-    While it is put on and flashes every stop counts; while it must stay dry only rain and ice do.
-    Hours nobody measured or foretold end a window.  Raises OutOfRange (an hour no longer than 0 s).
+    While it is put on and flashes every stop counts; while it must stay dry rain outdoors does, and dew and
+    frost indoors too.  Hours nobody measured or foretold end a window.  Raises OutOfRange (a coat of 0 s).
     """
     require(need.coat_s > 0, "coat_s", need.coat_s, "more than 0 s")
     rows = [h for h in hours if h.at + 3600 > now]
@@ -125,9 +125,11 @@ def find_windows(
             i += 1
             continue
         good, why = _run(rows, stops, i)
-        dry, _ = _run(rows, wet, i)
+        dry, then = _run(rows, wet, i)
         start = max(rows[i].at, now)
         latest = min(good - need.coat_s - need.flash_s, dry - need.total_s)
+        if dry - need.total_s < good - need.coat_s - need.flash_s:
+            why = f"it must be dry by then: {then}" if need.dry_s else then
         if latest >= start:
             inside = [h for h in rows[i:] if h.at < good]
             out.append(
@@ -136,7 +138,10 @@ def find_windows(
                     latest_start_at=latest,
                     to_at=good,
                     ends_because=why,
-                    warnings=_warnings(inside, limits, outdoors),
+                    warnings=(
+                        *_warnings(inside, limits, outdoors),
+                        *_close_calls([h for h in rows[i:] if h.at < latest + need.total_s], limits, need),
+                    ),
                 )
             )
         while i < len(rows) and rows[i].at < good:
@@ -148,10 +153,53 @@ def _reason(hour: Hour, limits: Limits, outdoors: bool, *, coating: bool) -> str
     """The first thing against the hour, empty: nothing is."""
     if not hour.known:
         return "nobody has measured or foretold what follows"
-    if not coating and not outdoors:
-        return ""
-    verdicts = judge_hour(limits, hour, outdoors=outdoors) if coating else _wet(hour)
+    verdicts = judge_hour(limits, hour, outdoors=outdoors) if coating else _wetted(hour, outdoors)
     return next((v.what for v in verdicts if v.severity == "stop"), "")
+
+
+def _wetted(hour: Hour, outdoors: bool) -> tuple[Verdict, ...]:
+    """What wets a film that has to stay dry: rain in the open, dew and frost anywhere."""
+    out = list(_wet(hour)) if outdoors else []
+    margin = dew_margin(hour.surface_degc, hour.air_degc, hour.rh_frac)
+    if hour.surface_degc <= 0:
+        what, why = (
+            f"Frost, the surface is at {hour.surface_degc:.1f} °C.",
+            "Frost lifts a film that is not through.",
+        )
+    elif margin.value <= 0:
+        what, why = (
+            f"Dew, the surface is {-margin.value:.1f} K below dew point.",
+            "Dew spots it, or it blushes.",
+        )
+    else:
+        return tuple(out)
+    return (
+        *out,
+        Verdict(
+            rule_id="climate.dew_while_drying",
+            severity="stop",
+            what=what,
+            why=why,
+            instead="Coat earlier, or keep it warm until it is water-proof.",
+            source=margin.why,
+        ),
+    )
+
+
+def _close_calls(rows: Sequence[Hour], limits: Limits, need: Need) -> tuple[str, ...]:
+    """What may go wrong while it dries: dew within what is not known of the air, cold that stops the cure."""
+    if not need.dry_s:
+        return ()
+    out = []
+    margins = [(dew_margin(h.surface_degc, h.air_degc, h.rh_frac).value, h.uncertainty_k) for h in rows]
+    least, u_k = min(margins, key=lambda m: m[0] - m[1])
+    if 0 < least <= u_k:
+        out.append(f"Dew may settle while it dries: {least:.1f} K above dew point, ± {u_k:.1f}.")
+    coldest = min(h.surface_degc for h in rows)
+    if 0 < coldest < limits.surface_min_degc:
+        told = shown(coldest, limits.surface_min_degc, "°C")
+        out.append(f"{told[0]} while it dries: under {told[1]} it dries late or not at all.")
+    return tuple(out)
 
 
 def _run(rows: Sequence[Hour], against: Sequence[str], i: int) -> tuple[int, str]:

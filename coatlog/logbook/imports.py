@@ -47,7 +47,7 @@ def import_weather(
                 rh_frac=max(r.rh_frac, 0.001),
                 wind_m_s=r.wind_m_s,
                 rain_mm=r.rain_mm,
-                source="import",
+                source="typical" if manner.lay == "this_year" else "import",
                 weather_import=record,
             )
             for r in weather.rows

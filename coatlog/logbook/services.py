@@ -12,7 +12,8 @@ from django.db.models import Q
 
 from coatlog.core.codec import canonical
 from coatlog.core.errors import CoreError, Underspecified
-from coatlog.core.run.entries import Entry, parse_body
+from coatlog.core.run.entries import CoatStarted, Entry, FactsAdopted, read_body
+from coatlog.jobs.frozen_facts import facts_of
 from coatlog.jobs.models import Job
 from coatlog.shop.models import Member, Place, Shop
 
@@ -129,7 +130,7 @@ def _store_one(member: Member, shop: Shop, d: Draft, sent_at: int, now: int) -> 
     if d.kind in OWNER_KINDS and not member.is_owner:
         return Outcome(id=d.id, result="refused", why="Only the owner may overrule a stop.")
     try:
-        body = parse_body(d.kind, d.body)
+        body = read_body(d.kind, d.body)
         _check_known(shop, d, body)
     except CoreError as refusal:
         text = f"{refusal.field}: {refusal.given!r} given, expected {refusal.expected}"
@@ -168,8 +169,12 @@ def _store_one(member: Member, shop: Shop, d: Draft, sent_at: int, now: int) -> 
 
 def _check_known(shop: Shop, d: Draft, body: Any) -> None:
     """Ids of another shop are as good as unknown.  Raises CoreError."""
-    if d.job_id is not None and not Job.objects.filter(shop=shop, pk=d.job_id).exists():
-        raise Underspecified("job_id", str(d.job_id), "a job of this shop")
+    job = None
+    if d.job_id is not None:
+        job = Job.objects.filter(shop=shop, pk=d.job_id).first()
+        if job is None:
+            raise Underspecified("job_id", str(d.job_id), "a job of this shop")
+        _check_of_job(job, body)
     place_id = getattr(body, "place_id", None)
     if place_id is not None and not _is_place(shop, place_id):
         raise Underspecified("body.place_id", place_id, "a place of this shop")
@@ -179,6 +184,32 @@ def _check_known(shop: Shop, d: Draft, body: Any) -> None:
             UUID(target)
         except ValueError:
             raise Underspecified("body.target_id", target, "the id of an entry") from None
+
+
+def _check_of_job(job: Job, body: Any) -> None:
+    """Parts, layers and coats an entry names are those of its job, in any version.  Raises CoreError."""
+    versions = facts_of(job)
+    parts = {p.id for f in versions.values() for p in f.parts}
+    named = [*getattr(body, "part_ids", ())]
+    if getattr(body, "part_id", None) is not None:
+        named.append(body.part_id)
+    if isinstance(body, CoatStarted):
+        layers = {(x.part_id, x.id) for f in versions.values() for x in f.layers}
+        for i, ref in enumerate(body.coats):
+            if (ref.part_id, ref.layer_id) not in layers:
+                raise Underspecified(f"body.coats[{i}]", ref.layer_id, "a part and a layer of this job")
+    if isinstance(body, FactsAdopted) and body.facts_id not in versions:
+        raise Underspecified("body.facts_id", body.facts_id, "facts of this job")
+    for part_id in named:
+        if part_id not in parts:
+            raise Underspecified("body.part_id", part_id, "a part of this job")
+    coats = [*getattr(body, "coat_ids", ())]
+    if getattr(body, "coat_id", None) is not None:
+        coats.append(body.coat_id)
+    started = LogEntry.objects.filter(job=job, kind="coat_started")
+    for coat_id in coats:
+        if not started.filter(body__coats__contains=[{"coat_id": coat_id}]).exists():
+            raise Underspecified("body.coat_id", coat_id, "a coat that was started on this job")
 
 
 def _is_place(shop: Shop, place_id: str) -> bool:
@@ -197,31 +228,27 @@ def batch_ids_of(body: dict[str, Any]) -> set[str]:
 
 
 def _jobs_concerned(shop: Shop, d: Draft) -> set[UUID]:
-    """The entry's own job, jobs that draw from its batches, and for a strike its target's jobs."""
-    jobs = {d.job_id} if d.job_id else set()
-    batches = batch_ids_of(d.body)
-    rows = LogEntry.objects.filter(shop=shop, job__isnull=False)
+    """The entry's own job, jobs that draw from its batches, and those of all a strike leads to.
+
+    A strike of a strike gives back what that one took, so it concerns whom the entry at the end concerns.
+    """
+    jobs, batches = {d.job_id}, batch_ids_of(d.body)
+    target_id, seen = d.body.get("target_id") if d.kind == "strike" else None, set()
+    while target_id is not None and target_id not in seen:
+        seen.add(target_id)
+        target = LogEntry.objects.filter(shop=shop, entry_id=target_id).first()
+        if target is None:
+            break
+        jobs.add(target.job_id)
+        batches |= batch_ids_of(target.body)
+        target_id = target.body.get("target_id") if target.kind == "strike" else None
     if batches:
         match = Q()
         for b in batches:
             match |= Q(batch_ids__contains=[b])
-        jobs |= set(rows.filter(match).values_list("job_id", flat=True))
-    if d.kind == "strike":
-        target = LogEntry.objects.filter(shop=shop, entry_id=d.body["target_id"]).first()
-        if target is not None:
-            again = Draft(
-                id=target.entry_id,
-                job_id=target.job_id,
-                kind="",
-                v=1,
-                at=0,
-                at_from="tap",
-                device_id="",
-                n=0,
-                group_id=None,
-                body=target.body,
-            )
-            jobs |= _jobs_concerned(shop, again)
+        jobs |= set(
+            LogEntry.objects.filter(match, shop=shop, job__isnull=False).values_list("job_id", flat=True)
+        )
     return {j for j in jobs if j is not None}
 
 

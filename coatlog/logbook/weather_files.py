@@ -4,7 +4,10 @@ TMY3 (a public format for typical meteorological years): line 1 station, name, s
 UTC, latitude, longitude, elevation; line 2 column names; then one line an hour, hour-ending, in
 local *standard* time, with hour 24:00, years mixed month by month, -9900 for missing.
 Plain CSV: a header with time_utc (ISO 8601 with Z) or time_local (local standard time all year,
-whose hours from UTC are asked), air_degc, rh_frac, and if known surface_degc, wind_m_s, rain_mm.
+whose hours from UTC are asked), air_degc or air_degf, rh_frac, and if known surface_degc or surface_degf,
+wind_m_s, rain_mm.  Temperatures under °C that no air on earth has with that humidity are refused.
+Below 0 °C a TMY3 file counts humidity over ice in some months and over water in others, as its months come
+from different decades: the dew point column of each month tells.
 Whether a time is the start or the end of its hour, and whether the hours happened or are a typical
 year to lay onto this one, is asked: the file cannot say.
 
@@ -18,15 +21,18 @@ import datetime as dt
 import io
 import itertools
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
-from coatlog.core.climate import saturation_kpa
+import numpy as np
+
+from coatlog.core.climate import dew_point_degc, frost_point_degc, saturation_kpa
 from coatlog.errors import Refused
 
 __all__ = ["HourRow", "Manner", "WeatherFile", "read_weather"]
 
 MISSING = -9900.0
+HIGHEST_DEW_DEGC = 35.0  # the highest dew point on record, about 35 °C; value from memory
 MAX_ROWS = 9000
 
 
@@ -41,7 +47,10 @@ class Manner:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class HourRow:
-    """One hour [epoch s of its start], air [degC], humidity [-], wind [m/s], dew point as given."""
+    """One hour [epoch s of its start], air [degC], humidity over water [-], wind [m/s], dew point as given.
+
+    `over_ice`: below 0 °C the file counted humidity and dew point over ice.
+    """
 
     at: int
     air_degc: float
@@ -50,6 +59,7 @@ class HourRow:
     wind_m_s: float | None = None
     rain_mm: float | None = None
     dew_point_degc: float | None = None
+    over_ice: bool = False
     month_seam: bool = False
 
 
@@ -167,7 +177,10 @@ def _plain(lines: list[str], file_name: str, year: int, manner: Manner) -> Weath
     rows: list[HourRow] = []
     column = "time_utc" if lines[0].lower().startswith("time_utc") else "time_local"
     zone = _zone(column, manner, file_name)
-    for line in _table(lines, 0, (column, "air_degc", "rh_frac"), file_name):
+    header = [name.strip() for name in lines[0].split(",")]
+    air = "air_degf" if "air_degf" in header and "air_degc" not in header else "air_degc"
+    surface = "surface_degf" if "surface_degf" in header else "surface_degc"
+    for line in _table(lines, 0, (column, air, "rh_frac"), file_name):
         at = _instant(line, column, zone, year if manner.lay == "this_year" else None)
         if at is None:  # 29 February laid onto a year without one
             continue
@@ -175,12 +188,21 @@ def _plain(lines: list[str], file_name: str, year: int, manner: Manner) -> Weath
             at -= 3600
         if rows and at <= rows[-1].at:
             raise line.refuse(column, "a time after the line before")
+        air_degc = _degc(line, air, -60, 60)
+        rh_frac = line.number_in("rh_frac", 0.001, 1, "(a fraction, not percent)")
+        if air_degc > 0 and float(dew_point_degc(air_degc, rh_frac)) > HIGHEST_DEW_DEGC:
+            dew = float(dew_point_degc(air_degc, rh_frac))
+            raise line.refuse(
+                air,
+                f"air in °C: with this humidity its dew point would be {dew:.0f} °C, and none above "
+                f"{HIGHEST_DEW_DEGC:.0f} °C was ever measured. If these are °F, name the column air_degf",
+            )
         rows.append(
             HourRow(
                 at=at,
-                air_degc=line.number_in("air_degc", -60, 60, "°C"),
-                rh_frac=line.number_in("rh_frac", 0.001, 1, "(a fraction, not percent)"),
-                surface_degc=_optional(line, "surface_degc", -60, 120, "°C"),
+                air_degc=air_degc,
+                rh_frac=rh_frac,
+                surface_degc=_degc(line, surface, -60, 120) if line.cells.get(surface, "").strip() else None,
                 wind_m_s=_optional(line, "wind_m_s", 0, 100, "m/s"),
                 rain_mm=_optional(line, "rain_mm", 0, 500, "mm"),
             )
@@ -207,6 +229,13 @@ def _zone(column: str, manner: Manner, file_name: str) -> dt.timezone:
 
 def _optional(line: _Line, column: str, low: float, high: float, unit: str) -> float | None:
     return line.number_in(column, low, high, unit) if line.cells.get(column, "").strip() else None
+
+
+def _degc(line: _Line, column: str, low: float, high: float) -> float:
+    """A temperature [degC] from a column in °C, or in °F as its name says."""
+    if not column.endswith("_degf"):
+        return line.number_in(column, low, high, "°C")
+    return round((line.number_in(column, 1.8 * low + 32, 1.8 * high + 32, "°F") - 32) / 1.8, 2)
 
 
 def _instant(line: _Line, column: str, zone: dt.timezone, year: int | None) -> int | None:
@@ -250,8 +279,6 @@ def _tmy3(lines: list[str], file_name: str, year: int) -> WeatherFile:
             if not rows:
                 raise line.refuse("Dry-bulb (C)", "a value in the first hour")
             air, rh = rows[-1].air_degc, rows[-1].rh_frac * 100
-        if air < 0:  # the format counts humidity over ice there, everything here over water
-            rh *= float(saturation_kpa(air, over_ice=True) / saturation_kpa(air))
         dew = _optional(line, "Dew-point (C)", -9900, 60, "°C")
         wind = _optional(line, "Wspd (m/s)", -9900, 100, "m/s")
         rows.append(
@@ -264,11 +291,45 @@ def _tmy3(lines: list[str], file_name: str, year: int) -> WeatherFile:
                 month_seam=_near_seam(start, zone),
             )
         )
+    rows, iced = _over_water(rows, zone)
     offset = head.cells["hours from UTC"]
     notes = [f"Typical year laid onto {year}; hour-ending, standard time {offset} h from UTC."]
+    if iced:
+        notes.append(
+            f"Below 0 °C humidity is over ice in {iced} months, by their dew points; here over water."
+        )
     if filled:
         notes.append(f"{filled} hours had no value and carry the hour before.")
     return WeatherFile(format="tmy3", rows=tuple(rows), notes=tuple(notes))
+
+
+def _over_water(rows: list[HourRow], zone: dt.timezone) -> tuple[list[HourRow], int]:
+    """Humidity over water also below 0 °C; how many months had it over ice, as their dew points say.
+
+    A month without dew points is taken as over ice, which the format asks for.
+    """
+    by_month: dict[int, list[int]] = {}
+    for i, r in enumerate(rows):
+        by_month.setdefault(dt.datetime.fromtimestamp(r.at, zone).month, []).append(i)
+    out, iced = list(rows), 0
+    for month in by_month.values():
+        cold = [i for i in month if rows[i].air_degc < 0]
+        told = [i for i in cold if rows[i].dew_point_degc is not None and not rows[i].month_seam]
+        t = np.array([rows[i].air_degc for i in told])
+        rh = np.array([rows[i].rh_frac for i in told])
+        dew = np.array([rows[i].dew_point_degc for i in told], dtype=np.float64)
+        ice_rh = np.minimum(1.0, rh * saturation_kpa(t, over_ice=True) / saturation_kpa(t))
+        off_water = np.abs(dew_point_degc(t, rh) - dew).sum()
+        off_ice = np.abs(frost_point_degc(t, ice_rh) - dew).sum()
+        if off_water < off_ice:
+            continue
+        iced += bool(cold)
+        for i in month:
+            air, frac = rows[i].air_degc, rows[i].rh_frac
+            if air < 0:
+                frac = min(1.0, frac * float(saturation_kpa(air, over_ice=True) / saturation_kpa(air)))
+            out[i] = replace(rows[i], rh_frac=frac, over_ice=True)
+    return out, iced
 
 
 def _hour_start(line: _Line, year: int, zone: dt.timezone) -> int | None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from coatlog.core.climate import Limits, Verdict, coating_gate, dew_margin, dew_point
-from coatlog.core.run.timeline import Timeline
+from coatlog.core.run.timeline import GUESSES, Timeline
 from coatlog.core.sheet import Sheet
 from coatlog.core.why import Figure
 
@@ -71,5 +71,5 @@ def ribbon(air: Timeline, from_at: int, to_at: int, *, points: int = 60) -> tupl
     for at in range(from_at, to_at + 1, step):
         a = air.at(at)
         margin = dew_margin(a.surface_degc, a.air_degc, a.rh_frac).value
-        out.append(RibbonPoint(at=at, margin_k=round(margin, 2), assumed=a.source == "default"))
+        out.append(RibbonPoint(at=at, margin_k=round(margin, 2), assumed=a.source in GUESSES))
     return tuple(out)

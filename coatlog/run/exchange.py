@@ -97,7 +97,7 @@ class ReadingDoc:
     rh_frac: float
     wind_m_s: float | None
     rain_mm: float | None
-    source: Literal["probe", "import", "forecast"]
+    source: Literal["probe", "import", "forecast", "typical"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

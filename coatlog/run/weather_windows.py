@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from coatlog.core.climate import Limits
-from coatlog.core.run.timeline import Timeline
+from coatlog.core.run.timeline import GUESSES, Timeline
 from coatlog.core.windows import Hour, judge_hour
 from coatlog.logbook.models import ClimateReading
 from coatlog.logbook.readings import climate_of
@@ -41,7 +41,7 @@ def hours_of(place: Place, now: int, ahead: int, *, back: int = 12) -> list[tupl
             wind_m_s=wind,
             rain_mm=rain,
             uncertainty_k=PROBE_U_K if a.source in ("probe", "hand", "surface") else OTHER_U_K,
-            known=a.source != "default",
+            known=a.source not in GUESSES,
         )
         out.append((hour, a.source))
     return out

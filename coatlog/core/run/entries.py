@@ -12,7 +12,7 @@ from typing import Any, Literal
 from ..codec import from_plain
 from ..errors import Underspecified
 
-__all__ = ["BODIES", "DamageFound", "Entry", "parse_body"]
+__all__ = ["BODIES", "DamageFound", "Entry", "check_body", "parse_body", "read_body"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -285,6 +285,10 @@ BODIES: dict[str, type] = {
     "strike": Strike,
 }
 
+MOST_DRY_UM = 20_000.0  # two centimetres of paint: more than any gauge reads
+
+#: lists that must name something
+_SOME = {"part_ids": "part", "coats": "coat", "coat_ids": "coat", "parts": "component"}
 _BOUNDS = {
     "ml": (0, 1e6),
     "g": (0, 1e6),
@@ -304,6 +308,45 @@ _BOUNDS = {
     "value": (0, 5),
     "life_s": (1, 4_000_000_000),
 }
+
+
+def read_body(kind: str, body: Mapping[str, Any]) -> Any:
+    """The body as its dataclass, and nothing in it that cannot be: how entries come in, and are replayed.
+
+    Raises Underspecified naming field, given and expected.
+    """
+    parsed = parse_body(kind, body)
+    check_body(kind, parsed)
+    return parsed
+
+
+def check_body(kind: str, parsed: Any) -> None:
+    """Refuse what cannot be.  Logs from before this was asked may hold it; they are flagged in replay.
+
+    Raises Underspecified naming field, given and expected.
+    """
+    for name, what in _SOME.items():
+        if name in parsed.__dataclass_fields__ and not getattr(parsed, name):
+            raise Underspecified(f"body.{name}", [], f"at least one {what}")
+    if isinstance(parsed, CoatStarted) and any(ref.n < 1 for ref in parsed.coats):
+        raise Underspecified("body.coats", [ref.n for ref in parsed.coats], "coats counted from 1")
+    if isinstance(parsed, FilmRead):
+        _check_film(parsed)
+
+
+def _check_film(read: FilmRead) -> None:
+    if read.what == "dry_total":
+        if not read.um:
+            raise Underspecified("body.um", [], "at least one reading of the gauge [µm]")
+        for i, um in enumerate(read.um):
+            if not 0 <= um <= MOST_DRY_UM:
+                raise Underspecified(f"body.um[{i}]", um, f"0 to {MOST_DRY_UM:g} µm")
+        return
+    if read.coat_id is None or read.low_um is None or read.high_um is None:
+        raise Underspecified("body.low_um", read.low_um, "the coat, its last wet and its first dry tooth")
+    if not read.low_um < read.high_um:
+        given = f"{read.low_um:g} and {read.high_um:g}"
+        raise Underspecified("body.high_um", given, "a first dry tooth above the last wet one")
 
 
 def parse_body(kind: str, body: Mapping[str, Any]) -> Any:

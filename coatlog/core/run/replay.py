@@ -12,7 +12,7 @@ from typing import Any
 from .. import CORE_VERSION
 from ..errors import CoreError
 from .accumulator import Accumulator
-from .entries import BODIES, Entry, parse_body
+from .entries import BODIES, Entry, read_body
 from .facts import Facts
 from .in_service import Inspection, ServiceRecord
 from .log_order import clock_jumps, in_order, live_ids
@@ -88,7 +88,7 @@ def _apply(b: Accumulator, e: Entry, jumped_from: int | None, plans: Mapping[str
     if e.kind not in BODIES:
         return LedgerLine(entry_id=e.id, outcome="unknown_kind")
     try:
-        body = parse_body(e.kind, e.body)
+        body = read_body(e.kind, e.body)
     except CoreError as refusal:
         return LedgerLine(entry_id=e.id, outcome="flagged", reason=f"malformed: {refusal.field}")
     late_at = e.at_true if jumped_from is None else jumped_from

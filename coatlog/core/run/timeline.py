@@ -1,7 +1,8 @@
 """The climate a part really had: readings of several sources laid over one another in time.
 
 Best first: the part's own surface reading (good 30 min), the place's probe (30 min), a reading by
-hand (2 h), an imported hour, a forecast hour, the shop's default, which is flagged as assumed.
+hand (2 h), an imported hour, a forecast hour, an hour of a typical year, the shop's default.  The last
+two are flagged as assumed: a typical year never happened.
 The times are assumptions, not trade facts.  A probe or a hand reading is taken as it stands;
 anything else is held to be off by up to 2 K.
 """
@@ -18,13 +19,14 @@ import numpy.typing as npt
 
 from ..drying import Pace, pace_per_s
 
-__all__ = ["SOURCES", "AirAt", "Climate", "Reading", "Series", "Timeline"]
+__all__ = ["GUESSES", "SOURCES", "AirAt", "Climate", "Reading", "Series", "Timeline"]
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 #: source -> (how long a value holds [s], uncertainty [K]), weakest first.
 SOURCES: dict[str, tuple[int, float]] = {
     "default": (0, 2.0),
+    "typical": (3600, 2.0),
     "forecast": (3600, 2.0),
     "import": (3600, 2.0),
     "hand": (7200, 0.0),
@@ -32,6 +34,9 @@ SOURCES: dict[str, tuple[int, float]] = {
     "surface": (1800, 0.0),
 }
 _ORDER = tuple(SOURCES)
+#: sources that say what is usual, not what was or will be
+GUESSES = ("default", "typical")
+_GUESSED = len(GUESSES)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -100,7 +105,7 @@ class Timeline:
             self._lay(source, rows)
         self.u_k = np.array([SOURCES[s][1] for s in _ORDER])[self.source]
         widths = np.diff(self.t, append=self.t[-1])
-        self._assumed = np.concatenate([[0], np.cumsum(np.where(self.source == 0, widths, 0))])
+        self._assumed = np.concatenate([[0], np.cumsum(np.where(self.source < _GUESSED, widths, 0))])
         self._sums: dict[tuple[Pace, int], tuple[list[float], list[float]]] = {}
         self._known: dict[tuple[int, int], tuple[Pace, tuple[list[float], list[float]]]] = {}
         self._times: list[int] = self.t.tolist()
@@ -166,17 +171,17 @@ class Timeline:
             k += 1
         out.surface = np.where(np.arange(len(out.t)) >= k, np.maximum(out.surface, degc), out.surface)
         widths = np.diff(out.t, append=out.t[-1])
-        out._assumed = np.concatenate([[0], np.cumsum(np.where(out.source == 0, widths, 0))])
+        out._assumed = np.concatenate([[0], np.cumsum(np.where(out.source < _GUESSED, widths, 0))])
         out._sums, out._known, out._times = {}, {}, out.t.tolist()
         return out
 
     def assumed_s(self, start_at: int, end_at: int) -> int:
-        """Seconds between two instants for which there is only the shop's default."""
+        """Seconds between two instants that nobody measured or foretold."""
         return max(0, round(self._assumed_until(end_at) - self._assumed_until(start_at)))
 
     def _assumed_until(self, instant: int) -> float:
         k = int(np.searchsorted(self.t, instant, side="right")) - 1
-        inside = instant - self.t[k] if self.source[k] == 0 else 0
+        inside = instant - self.t[k] if self.source[k] < _GUESSED else 0
         return float(self._assumed[k] + inside)
 
 

@@ -10,7 +10,7 @@ import unittest
 import trimesh
 
 from coatlog.core.area import area_of
-from coatlog.core.climate import Limits
+from coatlog.core.climate import Limits, coating_gate
 from coatlog.core.errors import CoreError
 from coatlog.core.film import practical_volume
 from coatlog.core.mix import cup_for_total, voc_g_per_l
@@ -197,6 +197,44 @@ class WindowTest(unittest.TestCase):
         dry_for_five = Need(coat_s=3600, flash_s=1800, dry_s=5 * 3600 - 5400)
         self.assertEqual(self.find(rain, dry_for_five), [(0, 1, 6), (7, 7, 12)])
         self.assertEqual(self.find(rain, Need(coat_s=7 * 3600)), [])
+
+    def test_what_must_stay_dry_is_not_begun_before_a_night_of_dew_or_frost(self) -> None:
+        """Dew settles where the surface is below dew point: ISO 8502-4.  Frost: common practice."""
+        eight_dry = Need(coat_s=3600, dry_s=8 * 3600)
+        dew = {"air_degc": 12.0, "surface_degc": 8.5, "rh_frac": 0.87}  # 1.4 K under its dew point
+        frost = {"air_degc": -6.0, "surface_degc": -6.0, "rh_frac": 0.6}
+        for night in (dew, frost):
+            cold = self.hours(**{f"h{i}": night for i in range(6, 12)})
+            for outdoors in (True, False):
+                self.assertEqual(self.find(cold, eight_dry, outdoors=outdoors), [])
+                self.assertEqual(
+                    self.find(cold, Need(coat_s=3600, dry_s=3600), outdoors=outdoors)[0][:2], (0, 4)
+                )
+        (window,) = find_windows(
+            self.hours(**{f"h{i}": dew for i in range(9, 12)}), eight_dry, Limits(), outdoors=False, now=0
+        )
+        self.assertIn(
+            "it must be dry by then: Dew, the surface is 1.4 K below dew point", window.ends_because
+        )
+
+    def test_dew_within_the_doubt_and_cold_under_the_sheet_are_warned_of(self) -> None:
+        near = {"air_degc": 9.0, "surface_degc": 8.0, "rh_frac": 0.85}
+        hours = self.hours(**{f"h{i}": near for i in range(4, 8)})
+        (first, *_) = find_windows(hours, Need(coat_s=3600, dry_s=6 * 3600), Limits(), outdoors=True, now=0)
+        said = " ".join(first.warnings)
+        self.assertIn("Dew may settle while it dries: 1.4 K above dew point, ± 2.0", said)
+        self.assertIn("8 °C while it dries: under 10 °C", said)
+
+    def test_a_value_over_its_limit_never_reads_as_the_limit(self) -> None:
+        for rh, told in ((0.854, "85.4 %"), (0.8504, "85.04 %"), (0.92, "92 %")):
+            (verdict,) = [
+                v
+                for v in coating_gate(Limits(), surface_degc=30.0, air_degc=20.0, rh_frac=rh)
+                if v.rule_id == "climate.rh"
+            ]
+            self.assertEqual(
+                (verdict.what, verdict.why), (f"Humidity is {told}.", "The sheet stops at 85 %.")
+            )
 
     def test_damp_stops_the_coat_but_not_the_wait(self) -> None:
         damp = self.hours(h4={"rh_frac": 0.95})

@@ -55,6 +55,67 @@ class PostTest(ShopMixin, TestCase):
         self.send(self.client, typed, sent_at=NOW - 3000)
         self.assertEqual(LogEntry.objects.get(entry_id=typed["id"]).at_true, NOW - 3600)
 
+    def test_nothing_is_true_later_than_it_was_received(self) -> None:
+        """A device a second ahead, or hours: its tap counts at once, not when that time has come."""
+        for ahead, sent_at in ((1, NOW + 1), (4, NOW), (7200, NOW)):
+            e = self.entry("note", {"text": f"{ahead} s ahead"}, at=NOW + ahead)
+            self.send(self.client, e, sent_at=sent_at)
+            self.assertEqual(LogEntry.objects.get(entry_id=e["id"]).at_true, NOW)
+        typed = self.entry("note", {"text": "tomorrow"}, at=NOW + 86400, at_from="typed")
+        told = self.send(self.client, typed)[0]
+        self.assertEqual((told["result"], told["field"]), ("refused", "at"))
+
+    def test_what_cannot_be_is_refused_at_the_door_naming_field_given_and_expected(self) -> None:
+        start = self.start_entry()
+        self.send(self.client, start)
+        ref = start["body"]["coats"][0]
+        coat, part = ref["coat_id"], ref["part_id"]
+        air = {"place_id": str(self.place.pk), "air_degc": 20, "rh_frac": 0.5}
+        comb = {"part_id": part, "coat_id": coat, "what": "wet_comb"}
+        cases = [
+            ("film_read", {"part_id": part, "what": "dry_total", "um": [9e9]}, "body.um[0]", "0 to 20000 µm"),
+            ("film_read", {"part_id": part, "what": "dry_total"}, "body.um", "at least one reading"),
+            ("film_read", {**comb, "low_um": 150, "high_um": 125}, "body.high_um", "above the last wet"),
+            ("film_read", {"part_id": "nobody", "what": "dry_total", "um": [50]}, "body.part_id", "of this"),
+            ("climate_read", {**air, "part_id": "nobody"}, "body.part_id", "a part of this job"),
+            ("coat_done", {"coat_ids": [str(uuid.uuid4())]}, "body.coat_id", "that was started on this job"),
+            ("coat_done", {"coat_ids": []}, "body.coat_ids", "at least one coat"),
+            ("step_done", {"part_ids": [], "step": "wipe"}, "body.part_ids", "at least one part"),
+            ("coat_started", {**start["body"], "coats": []}, "body.coats", "at least one coat"),
+            ("coat_started", {**start["body"], "coats": [{**ref, "n": 0}]}, "body.coats", "counted from 1"),
+            ("coat_started", {**start["body"], "coats": [{**ref, "layer_id": "x"}]}, "body.coats[0]", "layer"),
+            ("batch_mixed", {"batch_id": "b", "sheet_id": "s", "parts": []}, "body.parts", "one component"),
+            ("facts_adopted", {"facts_id": "none"}, "body.facts_id", "facts of this job"),
+        ]  # fmt: skip
+        before = LogEntry.objects.count()
+        for kind, body, field, expected in cases:
+            told = self.send(self.client, self.entry(kind, body))[0]
+            self.assertEqual((told["result"], told["field"]), ("refused", field), (kind, body))
+            self.assertIn(expected, told["why"])
+            self.assertIn("given, expected", told["why"])
+        self.assertEqual(LogEntry.objects.count(), before)
+
+    def test_a_batch_given_back_by_striking_its_strike_is_given_back_to_all_who_draw_from_it(self) -> None:
+        other = self.make_job(self.owner, self.place, self.sheets)
+        sheet = self.sheets["epoxy-primer-2k"].id
+        batch = str(uuid.uuid4())
+        parts = [{"role": "base", "ml": 400.0}, {"role": "hardener", "ml": 100.0}]
+        mixed = self.entry(
+            "batch_mixed", {"batch_id": batch, "sheet_id": sheet, "parts": parts, "hardener_in_at": NOW}
+        )
+        facts = other.facts.get().doc
+        layer = next(x for x in facts["layers"] if x["position"] == 0)
+        ref = {"coat_id": str(uuid.uuid4()), "part_id": layer["part_id"], "layer_id": layer["id"], "n": 1}
+        body = {"coats": [ref], "facts_id": facts["id"], "batch_ids": [batch]}
+        strike = self.entry("strike", {"target_id": mixed["id"], "reason": "another cup"})
+        again = self.entry("strike", {"target_id": strike["id"], "reason": "it was this cup"})
+        for e in (mixed, self.entry("coat_started", body, job_id=str(other.pk)), strike, again):
+            self.assertEqual(self.send(self.client, e)[0]["result"], "stored", e["kind"])
+            for job in (self.job, other):
+                row, (_, state) = JobProjection.objects.get(job=job), projection.full_replay(job)
+                self.assertEqual(canonical(row.state), canonical(to_plain(state)), e["kind"])
+        self.assertTrue(JobProjection.objects.get(job=other).state["batches"][0]["mixed"])
+
     def test_projection_equals_full_replay_after_every_entry(self) -> None:
         start = self.start_entry()
         coat = start["body"]["coats"][0]["coat_id"]

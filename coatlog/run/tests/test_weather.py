@@ -27,6 +27,7 @@ from .base import NOW, ShopMixin
 
 LAID = Manner(lay="this_year")
 TMY3 = Path(pvlib.__file__).parent / "data" / "703165TY.csv"
+TMY3A = TMY3.with_name("723170TYA.CSV")
 
 
 class Tmy3Test(SimpleTestCase):
@@ -63,6 +64,22 @@ class Tmy3Test(SimpleTestCase):
         self.assertEqual(len(read_weather(TMY3.read_bytes(), "x.csv", year=2028, manner=LAID).rows), 8760)
 
 
+class DecadesTest(SimpleTestCase):
+    """Source: station 723170 of the public TMY3 collection, as shipped in pvlib: its months differ."""
+
+    def test_each_month_below_zero_is_read_as_its_own_dew_points_tell(self) -> None:
+        rows = read_weather(TMY3A.read_bytes(), "723170TYA.CSV", year=2026, manner=LAID).rows
+        cold = [r for r in rows if r.air_degc < 0 and not r.month_seam and r.dew_point_degc is not None]
+        self.assertGreater(len(cold), 700)
+        self.assertEqual({r.over_ice for r in cold}, {True, False})
+        for r in cold:
+            point = frost_point_degc if r.over_ice else dew_point_degc
+            ours = float(point(r.air_degc, r.rh_frac))
+            # A whole percent of humidity and a tenth of a degree are what its columns can say.
+            step = abs(float(point(r.air_degc, min(1.0, r.rh_frac + 0.01))) - ours)
+            self.assertLess(abs(ours - r.dew_point_degc), step + 0.15, r)
+
+
 class MannerTest(SimpleTestCase):
     LOCAL = (
         "time_local,air_degc,rh_frac,rain_mm\n2024-02-28T23:00,8,0.7,0\n"
@@ -85,6 +102,11 @@ class MannerTest(SimpleTestCase):
         self.assertEqual(got, ["2026-02-28 23", "2026-03-01 01"])
         self.assertEqual(len(self.read(self.LOCAL, year=2028, lay="this_year", hours_from_utc=0)), 3)
 
+    def test_a_column_in_fahrenheit_says_so_in_its_name(self) -> None:
+        text = "time_utc,air_degf,rh_frac,surface_degf\n2026-03-01T09:00:00Z,55,0.7,50\n"
+        (row,) = read_weather(text.encode(), "f.csv", year=2026, manner=Manner(lay="history")).rows
+        self.assertEqual((row.air_degc, row.surface_degc), (12.78, 10.0))
+
     def test_local_times_ask_for_the_zone_and_a_typical_year_is_no_history(self) -> None:
         with self.assertRaises(Refused) as caught:
             self.read(self.LOCAL)
@@ -102,6 +124,7 @@ class RefusalTest(SimpleTestCase):
             "empty.csv": (b"", "is empty"),
             "picture.csv": (b"\x89PNG\r\n", "not a text file"),
             "words.csv": (b"hello\nthere\n", "neither format is recognised"),
+            "fahrenheit.csv": (good.replace("8.5", "55").encode(), "name the column air_degf"),
             "percent.csv": (
                 good.replace("0.71", "71").encode(),
                 "line 2, column rh_frac: '71' stands there, expected a number from 0.001 to 1",
@@ -157,7 +180,7 @@ class ImportTest(ShopMixin, TestCase):
                 points = [p for p in facts["sheets"][film["sheet_id"]]["points"] if p["gate"] == name]
                 likely += [self.after(done, p["s"], p["at_degc"], low[family], 0) for p in points]
             self.near(gates[name]["likely_at"], max(likely))
-            self.assertEqual(gates[name]["assumed_s"], 0)
+            self.assertGreater(gates[name]["assumed_s"], 0, "a typical year is a guess")
         closes = self.after(at[2][0], 14400, 20, low["liner"], +2)
         self.near(gates["unmask_from"]["closes_at"], closes)
         self.assertEqual(last["n"], 2)
