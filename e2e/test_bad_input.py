@@ -211,7 +211,7 @@ class BadInputTest(BrowserCase):
                 {"name": name, "mimeType": "text/csv", "buffer": data}
             )
             desk.get_by_role("button", name="Import").click()
-            expect(desk.get_by_role("alert")).to_contain_text(said)
+            expect(desk.get_by_role("alert").first).to_contain_text(said)
         desk = self.goto("/jobs")
         with override_settings(DOCUMENT_LIMIT_BYTES=8_000_000):
             self.job_files(desk)

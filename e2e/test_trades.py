@@ -103,8 +103,10 @@ class TradesTest(TradesCase):
         expect(self.desk.get_by_role("alert").first).to_contain_text("It is not made to lie in water")
         self.desk.get_by_role("button", name="Take layer 2 away").click()
         self.desk.get_by_role("button", name="Take layer 1 away").click()
-        self.put_on(self.desk, "Epoxy barrier")
-        self.put_on(self.desk, "Copper-loaded epoxy")
+        for i, (name, um) in enumerate((("Epoxy barrier", "210"), ("Copper-loaded epoxy", "125"))):
+            self.put_on(self.desk, name)
+            self.desk.get_by_label("Coats").nth(i).fill("2")
+            self.desk.get_by_label("Dry µm in all").nth(i).fill(um)
         self.desk.get_by_role("button", name="The alternative").click()
         for name in ("Epoxy barrier", "Tie coat", "Hard antifouling"):
             self.put_on(self.desk, name)
@@ -197,9 +199,13 @@ class TradesTest(TradesCase):
         self.choose(self.desk, "Surface", "fresh_paint")
         self.desk.get_by_role("button", name="Measure, try, damage").click()
         self.choose(self.desk, "Area from", "wheel")
-        self.desk.get_by_label("rim diameter, m", exact=True).fill("0.43")
-        face = math.pi / 4 * 0.43**2
-        expect(self.desk.get_by_text(f"{face:.2f} m² each")).to_be_visible()
+        self.desk.get_by_label("rim diameter, in", exact=True).fill("180")
+        expect(
+            self.desk.get_by_text("A rim diameter of 180 in is unusual: 7.87 in to 29.5 in is")
+        ).to_be_visible()
+        self.desk.get_by_label("rim diameter, in", exact=True).fill("17")
+        face = math.pi / 4 * (17 * 0.0254) ** 2
+        expect(self.desk.get_by_text(f"{face:.2f} m² each", exact=True)).to_be_visible()
         self.desk.get_by_label("How many").fill("four")
         self.desk.get_by_label("each a part of its own").check()
         self.put_on(self.desk, "Wheel peelable")

@@ -18,7 +18,10 @@ class LayerIn(Schema):
 
 
 class PartIn(Schema):
-    """A part; its area is typed or comes from `shape` and `measures` [m]."""
+    """A part; its area is typed or comes from `shape` and `measures` [m].
+
+    `faces_assumed`: nobody measured the faces, so they follow the area.
+    """
 
     id: str | None = None
     name: str = Field(min_length=1, max_length=60)
@@ -37,6 +40,7 @@ class PartIn(Schema):
     features: list[str] = Field(default_factory=list, max_length=24)
     bare_mm: float | None = Field(default=None, ge=0, le=5000)
     dark: bool = False
+    faces_assumed: bool = False
 
 
 class OverruleIn(Schema):

@@ -8,7 +8,7 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 from pydantic import Field
 
-from coatlog.core.area import SHAPES, area_of
+from coatlog.core.area import SHAPES, Taken, area_of, doubts
 from coatlog.core.sheet import FINISH_GROUPS, FINISHES
 from coatlog.core.stack.preps import PREPS
 from coatlog.core.stack.quick_looks import CHECKS, Check
@@ -33,9 +33,12 @@ class FeatureOut(ChoiceOut):
 
 
 class MeasureOut(Schema):
+    """`usual` [m, or a plain number]; `taken`: how it is measured, so in what unit it is asked."""
+
     name: str
     words: str
     usual: float | None
+    taken: Taken
 
 
 class ShapeOut(ChoiceOut):
@@ -74,7 +77,9 @@ def get_survey(request: HttpRequest) -> SurveyOut:
             ShapeOut(
                 id=s.id,
                 name=s.name,
-                measures=[MeasureOut(name=n, words=w, usual=u) for n, w, u in s.asks],
+                measures=[
+                    MeasureOut(name=m.name, words=m.words, usual=m.usual, taken=m.taken) for m in s.asks
+                ],
             )
             for s in SHAPES.values()
         ],
@@ -85,6 +90,13 @@ def _grouped(words: Mapping[str, str], groups: Mapping[str, tuple[str, ...]]) ->
     return [GroupedOut(id=k, name=words[k], group=g) for g, keys in groups.items() for k in keys]
 
 
-@router.post("/area", response=Figure, operation_id="get_area")
-def get_area(request: HttpRequest, data: AreaIn) -> Figure:
-    return area_of(data.shape, data.measures)
+class AreaOut(Schema):
+    """`doubts`: measures that hardly can be so."""
+
+    figure: Figure
+    doubts: list[str]
+
+
+@router.post("/area", response=AreaOut, operation_id="get_area")
+def get_area(request: HttpRequest, data: AreaIn) -> AreaOut:
+    return AreaOut(figure=area_of(data.shape, data.measures), doubts=list(doubts(data.shape, data.measures)))

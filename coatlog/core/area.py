@@ -8,20 +8,37 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from typing import Literal
 
 from .errors import Underspecified, require
 from .why import Figure, computed
 
-__all__ = ["SHAPES", "Shape", "area_of"]
+__all__ = ["SHAPES", "Measure", "Shape", "Taken", "area_of", "doubts"]
+
+
+#: How a measure is taken: a rim is sized in inches everywhere, a part with a tape, a hull in whole lengths.
+Taken = Literal["rim", "tape", "length", "number"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Measure:
+    """What is measured [m, or a plain number], its default, and between what it usually is (assumed)."""
+
+    name: str
+    words: str
+    usual: float | None = None
+    taken: Taken = "tape"
+    least: float = 0.0
+    most: float = 20.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Shape:
-    """A shape with the measures it asks for: (name, what to measure, default or None)."""
+    """A shape with the measures it asks for."""
 
     id: str
     name: str
-    asks: tuple[tuple[str, str, float | None], ...]
+    asks: tuple[Measure, ...]
     area: Callable[[Mapping[str, float]], float]
 
 
@@ -57,6 +74,10 @@ def _hull(m: Mapping[str, float]) -> float:
     return m["waterline_m"] * (m["beam_m"] + m["draught_m"]) * m["fullness"]
 
 
+def _number(name: str, words: str, usual: float, most: float) -> Measure:
+    return Measure(name=name, words=words, usual=usual, taken="number", most=most)
+
+
 SHAPES: dict[str, Shape] = {
     s.id: s
     for s in (
@@ -64,26 +85,30 @@ SHAPES: dict[str, Shape] = {
             id="panel",
             name="panel, flat or curved across",
             asks=(
-                ("length_m", "length", None),
-                ("width_m", "width, straight across", None),
-                ("rise_m", "rise in the middle", 0.0),
+                Measure(name="length_m", words="length"),
+                Measure(name="width_m", words="width, straight across"),
+                Measure(name="rise_m", words="rise in the middle", usual=0.0, most=2.0),
             ),
             area=_panel,
         ),
         Shape(
             id="cylinder",
             name="tube or cylinder",
-            asks=(("diameter_m", "diameter", None), ("length_m", "length", None), ("ends", "ends", 0.0)),
+            asks=(
+                Measure(name="diameter_m", words="diameter", most=5.0),
+                Measure(name="length_m", words="length", most=30.0),
+                _number("ends", "ends", 0.0, 2.0),
+            ),
             area=_cylinder,
         ),
         Shape(
             id="box",
             name="box, floor and sides",
             asks=(
-                ("length_m", "length", None),
-                ("width_m", "width", None),
-                ("height_m", "height", None),
-                ("lids", "lids", 0.0),
+                Measure(name="length_m", words="length"),
+                Measure(name="width_m", words="width"),
+                Measure(name="height_m", words="height", most=5.0),
+                _number("lids", "lids", 0.0, 1.0),
             ),
             area=_box,
         ),
@@ -91,9 +116,9 @@ SHAPES: dict[str, Shape] = {
             id="wheel",
             name="wheel",
             asks=(
-                ("diameter_m", "rim diameter", None),
-                ("width_m", "rim width", 0.2),
-                ("barrels", "barrels too (1 when off the car)", 0.0),
+                Measure(name="diameter_m", words="rim diameter", taken="rim", least=0.2, most=0.75),
+                Measure(name="width_m", words="rim width", usual=0.2032, taken="rim", least=0.05, most=0.4),
+                _number("barrels", "barrels too (1 when off the car)", 0.0, 1.0),
             ),
             area=_wheel,
         ),
@@ -101,10 +126,10 @@ SHAPES: dict[str, Shape] = {
             id="hull",
             name="hull under water, quick rule",
             asks=(
-                ("waterline_m", "waterline length", None),
-                ("beam_m", "beam", None),
-                ("draught_m", "draught", None),
-                ("fullness", "1 full, 0.75 medium, 0.5 light", 0.75),
+                Measure(name="waterline_m", words="waterline length", taken="length", least=1.5, most=80.0),
+                Measure(name="beam_m", words="beam", taken="length", least=0.4, most=20.0),
+                Measure(name="draught_m", words="draught", taken="length", least=0.05, most=8.0),
+                _number("fullness", "1 full, 0.75 medium, 0.5 light", 0.75, 1.0),
             ),
             area=_hull,
         ),
@@ -112,23 +137,48 @@ SHAPES: dict[str, Shape] = {
 }
 
 
+def _given(shape_id: str, measures: Mapping[str, float]) -> tuple[Shape, dict[str, float]]:
+    if shape_id not in SHAPES:
+        raise Underspecified("shape", shape_id, "one of " + ", ".join(SHAPES))
+    shape = SHAPES[shape_id]
+    given: dict[str, float] = {}
+    for m in shape.asks:
+        value = measures.get(m.name, m.usual)
+        if value is None:
+            raise Underspecified(m.name, None, f"the {m.words} in m")
+        low_ok = value >= 0 if m.usual is not None else value > 0
+        limit = 4 if m.taken == "number" else 1000
+        require(low_ok and value <= limit, m.name, value, f"{m.words}: above 0, up to {limit:g}")
+        given[m.name] = float(value)
+    return shape, given
+
+
 def area_of(shape_id: str, measures: Mapping[str, float]) -> Figure:
     """Area of one piece of a shape [m2].
 
     Raises Underspecified (no such shape, a measure missing), OutOfRange (a length that cannot be).
     """
-    if shape_id not in SHAPES:
-        raise Underspecified("shape", shape_id, "one of " + ", ".join(SHAPES))
-    shape = SHAPES[shape_id]
-    given: dict[str, float] = {}
-    for name, words, default in shape.asks:
-        value = measures.get(name, default)
-        if value is None:
-            raise Underspecified(name, None, f"the {words} in m")
-        low_ok = value >= 0 if default is not None else value > 0
-        limit = 1000 if name.endswith("_m") else 4
-        require(low_ok and value <= limit, name, value, f"{words}: above 0, up to {limit:g}")
-        given[name] = float(value)
+    shape, given = _given(shape_id, measures)
     value = shape.area(given)
     require(0 < value <= 10_000, "area_m2", value, "above 0, up to 10 000 m²")
     return Figure(value=value, unit="m2", why=computed("area.shape", shape=shape.name, **given))
+
+
+def doubts(shape_id: str, measures: Mapping[str, float]) -> tuple[str, ...]:
+    """What is measured and hardly can be so: a rim of 18 feet.  Said, not refused.  Raises as `area_of`."""
+    shape, given = _given(shape_id, measures)
+    return tuple(
+        f"A {m.words} of {_told(given[m.name], m)} is unusual: {_told(m.least, m)} to {_told(m.most, m)} is. "
+        "Look at the unit."
+        for m in shape.asks
+        if not m.least <= given[m.name] <= m.most
+    )
+
+
+def _told(value: float, m: Measure) -> str:
+    """In both systems, as people say it."""
+    if m.taken == "number":
+        return f"{value:g}"
+    if m.taken == "rim":
+        return f"{value / 0.0254:.3g} in"
+    return f"{value:.3g} m ({value / 0.3048:.3g} ft)"

@@ -45,6 +45,8 @@ __all__ = [
 class PartDraft:
     """A part as the survey says it.  Its area is typed, or comes from a shape and its measures.
 
+    `faces_assumed`: the faces are shares somebody assumed, and are scaled to the area.
+
     `as_set`: `count` parts of their own ("Wheel 1" to "Wheel 4") that one tap can start together.
     """
 
@@ -66,6 +68,7 @@ class PartDraft:
     features: tuple[str, ...] = ()
     bare_mm: float | None = None
     dark: bool = False
+    faces_assumed: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -359,7 +362,7 @@ def _parts(drafts: Sequence[PartDraft], place_id: str) -> tuple[Part, ...]:
                     substrate=p.substrate,
                     condition=p.condition.strip()[:120],
                     place_id=p.place_id or place_id,
-                    faces=p.faces,
+                    faces=_faces(p, area_m2),
                     must_survive=tuple(x for x in EXPOSURES if x in p.must_survive),
                     damage=p.damage.strip()[:400],
                     set_name=p.name.strip()[:60] if split else p.set_name[:60],
@@ -370,6 +373,14 @@ def _parts(drafts: Sequence[PartDraft], place_id: str) -> tuple[Part, ...]:
                 )
             )
     return tuple(out)
+
+
+def _faces(p: PartDraft, area_m2: float) -> tuple[Face, ...]:
+    """The faces as measured, or assumed ones scaled to the area of the part."""
+    total = sum(f.area_m2 for f in p.faces)
+    if not p.faces_assumed or total <= 0:
+        return p.faces
+    return tuple(replace(f, area_m2=round(f.area_m2 * area_m2 / total, 4)) for f in p.faces)
 
 
 def _area(i: int, p: PartDraft) -> tuple[float, str]:

@@ -9,7 +9,7 @@ import unittest
 
 import trimesh
 
-from coatlog.core.area import area_of
+from coatlog.core.area import area_of, doubts
 from coatlog.core.climate import Limits, coating_gate
 from coatlog.core.errors import CoreError
 from coatlog.core.film import practical_volume
@@ -172,6 +172,17 @@ class CopperTest(unittest.TestCase):
         both = cup.pour("base").ml + cup.pour("hardener").ml
         self.assertAlmostEqual(cup.pour("thinner").ml / both * 4000, 200.0)
         self.assertEqual([p.role for p in cup.pours], ["base", "hardener", "thinner", "filler"])
+
+
+class DoubtTest(unittest.TestCase):
+    def test_what_hardly_can_be_is_doubted_and_what_is_usual_is_not(self) -> None:
+        """Rims of road wheels are sold from 10 to 24 in: common practice, no published source."""
+        for inches in (10, 17, 24):
+            self.assertEqual(doubts("wheel", {"diameter_m": inches * 0.0254}), ())
+        (told,) = doubts("wheel", {"diameter_m": 18 * 0.3048})  # inches entered as feet
+        self.assertIn("A rim diameter of 216 in is unusual", told)
+        self.assertEqual(len(doubts("hull", {"waterline_m": 91, "beam_m": 34, "draught_m": 18})), 3)
+        self.assertEqual(doubts("hull", {"waterline_m": 9.1, "beam_m": 3.4, "draught_m": 1.8}), ())
 
 
 class WindowTest(unittest.TestCase):

@@ -83,7 +83,7 @@ class PostTest(ShopMixin, TestCase):
             ("step_done", {"part_ids": [], "step": "wipe"}, "body.part_ids", "at least one part"),
             ("coat_started", {**start["body"], "coats": []}, "body.coats", "at least one coat"),
             ("coat_started", {**start["body"], "coats": [{**ref, "n": 0}]}, "body.coats", "counted from 1"),
-            ("coat_started", {**start["body"], "coats": [{**ref, "layer_id": "x"}]}, "body.coats[0]", "layer"),
+            ("coat_started", {**start["body"], "coats": [{**ref, "layer_id": ""}]}, "body.coats[0]", "part"),
             ("batch_mixed", {"batch_id": "b", "sheet_id": "s", "parts": []}, "body.parts", "one component"),
             ("facts_adopted", {"facts_id": "none"}, "body.facts_id", "facts of this job"),
         ]  # fmt: skip

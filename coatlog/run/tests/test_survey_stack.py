@@ -7,6 +7,7 @@ from typing import Any
 
 from django.test import TestCase
 
+from coatlog.core.stack.templates import TEMPLATES
 from coatlog.jobs.models import FactsDoc, Job
 from coatlog.logbook.models import LogEntry
 from coatlog.run.models import JobProjection
@@ -53,6 +54,23 @@ class SurveyTest(ShopMixin, TestCase):
         self.assertEqual({p["set_name"] for p in parts}, {"Wheel"})
         self.assertAlmostEqual(parts[0]["area_m2"], 0.1452 + 0.2567, places=3)  # π/4 d², π d w
         self.assertIn("diameter 0.43", parts[0]["shape"])
+
+    def test_every_usual_thing_takes_the_area_that_was_measured(self) -> None:
+        """The faces of a template are usual shares: they follow the area, typed or measured."""
+        for t in TEMPLATES:
+            for p in t.parts:
+                part = {
+                    "name": p.name, "substrate": t.substrate, "area_m2": round(1.37 * p.area_m2, 3),
+                    "faces": [{"facing": k, "area_m2": v} for k, v in p.faces.items()],
+                    "count": p.count, "as_set": p.as_set, "faces_assumed": True,
+                }  # fmt: skip
+                panel = {"shape": "panel", "measures": {"length_m": 1.1, "width_m": 0.7}, "area_m2": None}
+                for measured in ({}, panel):
+                    data = {"parts": [{**part, **measured}], "layers": [self.layer("epoxy-primer-2k", 2)]}
+                    r = self.post(self.client, "/api/judge", data)
+                    self.assertIsNotNone(r.json()["summary"], (t.id, p.name, r.content[:200]))
+        data = {**data, "parts": [{**part, "faces_assumed": False}]}
+        self.assertIsNone(self.post(self.client, "/api/judge", data).json()["summary"], "measured faces hold")
 
     def test_a_change_keeps_what_is_on_and_retires_what_is_left_out(self) -> None:
         self.send(self.client, self.start_entry())

@@ -1089,6 +1089,15 @@ export interface components {
             /** Shape */
             shape: string;
         };
+        /**
+         * AreaOut
+         * @description `doubts`: measures that hardly can be so.
+         */
+        AreaOut: {
+            /** Doubts */
+            doubts: string[];
+            figure: components["schemas"]["Figure"];
+        };
         /** Batch */
         Batch: {
             /** Batch Id */
@@ -2341,10 +2350,18 @@ export interface components {
             /** Sound */
             sound: number;
         };
-        /** MeasureOut */
+        /**
+         * MeasureOut
+         * @description `usual` [m, or a plain number]; `taken`: how it is measured, so in what unit it is asked.
+         */
         MeasureOut: {
             /** Name */
             name: string;
+            /**
+             * Taken
+             * @enum {string}
+             */
+            taken: "rim" | "tape" | "length" | "number";
             /** Usual */
             usual: number | null;
             /** Words */
@@ -2693,6 +2710,8 @@ export interface components {
         /**
          * PartIn
          * @description A part; its area is typed or comes from `shape` and `measures` [m].
+         *
+         *     `faces_assumed`: nobody measured the faces, so they follow the area.
          */
         PartIn: {
             /** Area M2 */
@@ -2726,6 +2745,11 @@ export interface components {
             dark: boolean;
             /** Faces */
             faces?: components["schemas"]["Face"][];
+            /**
+             * Faces Assumed
+             * @default false
+             */
+            faces_assumed: boolean;
             /** Features */
             features?: string[];
             /** Id */
@@ -4496,7 +4520,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Figure"];
+                    "application/json": components["schemas"]["AreaOut"];
                 };
             };
         };

@@ -6,12 +6,12 @@
 import { api, type Schemas, type Sheet } from "../api/client";
 import { entered, field, unit } from "./format";
 import { session } from "./session.svelte";
-import { typed } from "./units";
+import { type Quantity, typed } from "./units";
 
 export type PartRow = {
   id: string | null; name: string; area: string; substrate: string; condition: string; count: string; as_set: boolean;
   shape: string; measures: Record<string, string>; damage: string; set_name: string; shape_text: string;
-  faces: Record<Facing, string>; bare: string;
+  faces: Record<Facing, string>; faces_assumed: boolean; bare: string;
 };
 export type LayerRow = { sheet_id: string; coats: string; um: string };
 export type Facing = "up" | "side" | "down" | "inside";
@@ -84,7 +84,7 @@ export class Draft {
       return {
         id: copy ? null : (p.id ?? null), name: p.name, area: field("m2", p.area_m2, 4), substrate: p.substrate, condition: p.condition,
         count: String(p.count), as_set: false, shape: "", measures: {}, damage: copy ? "" : p.damage, set_name: p.set_name,
-        shape_text: p.shape_text, faces, bare: field("mm", p.bare_mm),
+        shape_text: p.shape_text, faces, faces_assumed: false, bare: field("mm", p.bare_mm),
       };
     });
     this.a = data.layers.map((l) => ({ sheet_id: l.sheet_id, coats: String(l.coats), um: field("um", l.target_um) }));
@@ -97,8 +97,19 @@ export class Draft {
     const last = this.parts.at(-1);
     this.parts.push({
       id: null, name: "", area: "", substrate: last?.substrate ?? "sound_paint", condition: last?.condition ?? "", count: "1", as_set: false,
-      shape: "", measures: {}, damage: "", set_name: "", shape_text: "", faces: noFaces(), bare: "",
+      shape: "", measures: {}, damage: "", set_name: "", shape_text: "", faces: noFaces(), faces_assumed: false, bare: "",
     });
+  }
+
+  /** In what a measure of a shape is asked for; null: a plain number. */
+  quantity(shape: string, name: string): Quantity | null {
+    const taken = this.survey?.shapes.find((s) => s.id === shape)?.measures.find((m) => m.name === name)?.taken;
+    return taken === undefined || taken === "number" ? null : taken === "length" ? "m" : taken;
+  }
+  /** A measure as it is stored; NaN for what is no number of its unit. */
+  measured(shape: string, name: string, text: string): number {
+    const q = this.quantity(shape, name);
+    return q ? entered(q, text) : typed(text);
   }
 
   /** The parts, surface and service of a usual thing; what was typed before is replaced. */
@@ -114,7 +125,7 @@ export class Draft {
       for (const f of FACINGS) faces[f] = field("m2", p.faces?.[f], 3);
       return {
         id: null, name: p.name, area: field("m2", p.area_m2, 3), substrate: t.substrate, condition: "", count: String(p.count ?? 1), as_set: p.as_set ?? false,
-        shape: "", measures: {}, damage: "", set_name: "", shape_text: "", faces, bare: "",
+        shape: "", measures: {}, damage: "", set_name: "", shape_text: "", faces, faces_assumed: true, bare: "",
       };
     });
   }
@@ -151,13 +162,11 @@ export class Draft {
   #part(p: PartRow): Schemas["PartIn"] {
     const m2 = entered("m2", p.area);
     const faces = FACINGS.map((facing) => ({ facing, area_m2: entered("m2", p.faces[facing]) })).filter((f) => f.area_m2 > 0);
-    const measures = Object.fromEntries(
-      Object.entries(p.measures).filter(([, v]) => v.trim()).map(([k, v]) => [k, k.endsWith("_m") ? entered("m", v) : typed(v)]),
-    );
+    const measures = Object.fromEntries(Object.entries(p.measures).filter(([, v]) => v.trim()).map(([k, v]) => [k, this.measured(p.shape, k, v)]));
     const count = typed(p.count);
     return {
       id: p.id, name: p.name.trim() || "part", area_m2: !p.shape && m2 > 0 ? m2 : null, substrate: p.substrate, condition: p.condition,
-      count: Number.isInteger(count) && count > 0 ? count : 1, as_set: p.as_set, shape: p.shape, measures: p.shape ? measures : {}, faces,
+      count: Number.isInteger(count) && count > 0 ? count : 1, as_set: p.as_set, faces_assumed: p.faces_assumed, shape: p.shape, measures: p.shape ? measures : {}, faces,
       must_survive: this.survive, features: this.features, dark: this.dark, bare_mm: p.bare.trim() && entered("mm", p.bare) >= 0 ? entered("mm", p.bare) : null, damage: p.damage, set_name: p.set_name, shape_text: p.shape ? "" : p.shape_text,
     };
   }
@@ -175,7 +184,8 @@ export class Draft {
       const count = typed(p.count);
       if (!(Number.isInteger(count) && count >= 1 && count <= 1000)) return `How many of ${name}: "${p.count}" given, expected a whole number from 1 to 1000.`;
       for (const [k, v] of Object.entries(p.measures)) {
-        if (p.shape && v.trim() && !Number.isFinite(k.endsWith("_m") ? entered("m", v) : typed(v))) return `${k.replace(/_m$/, "")} of ${name}: "${v}" given, expected a number${k.endsWith("_m") ? ` in ${unit("m")}` : ""}.`;
+        const q = this.quantity(p.shape, k);
+        if (p.shape && v.trim() && !Number.isFinite(this.measured(p.shape, k, v))) return `${k.replace(/_m$/, "")} of ${name}: "${v}" given, expected a number${q ? ` in ${unit(q)}` : ""}.`;
       }
       for (const f of FACINGS) {
         const text = p.faces[f];

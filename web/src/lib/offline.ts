@@ -17,7 +17,7 @@ export function played(page: JobPage, sent: { entry: Entry; seq: number }[], wai
   const struck = new Set(waiting.filter((e) => e.kind === "strike").map((e) => e.body.target_id));
   const unseen = sent.filter((s) => s.seq > page.seq).map((s) => s.entry);
   const mine = [...unseen, ...waiting.filter((e) => !struck.has(e.id))].filter(
-    (e) => e.job_id === page.head.id && ["coat_started", "coat_done", "batch_mixed", "step_done", "step_failed"].includes(e.kind),
+    (e) => e.job_id === page.head.id && ["coat_started", "coat_done", "batch_mixed", "step_done", "step_failed", "unmasked"].includes(e.kind),
   );
   if (mine.length === 0) return page;
   const out = structuredClone(page);
@@ -25,6 +25,7 @@ export function played(page: JobPage, sent: { entry: Entry; seq: number }[], wai
   for (const e of mine) {
     if (e.kind === "coat_started") for (const ref of e.body.coats as Ref[]) begin(out, ref, e.at, tasks.get(key(ref)));
     else if (e.kind === "batch_mixed") mixed(out, e);
+    else if (e.kind === "unmasked") untaped(out, e);
     else if (e.kind !== "coat_done") ticked(out, e);
     else for (const id of e.body.coat_ids as string[]) end(out, id, e.at, tasks);
   }
@@ -50,6 +51,12 @@ function ticked(page: JobPage, e: Entry): void {
   if (!held) return;
   const name = page.works.flatMap((g) => g.steps).find((s) => s.work.key === key)?.work.name;
   page.view.next = page.view.next.map((t) => (body.part_ids.includes(t.part_id) ? { ...t, before: t.before.filter((k) => k !== key), must: t.must.filter((m) => m !== name) } : t));
+}
+
+function untaped(page: JobPage, e: Entry): void {
+  const ids = e.body.part_ids as string[];
+  for (const p of page.state.parts) if (ids.includes(p.part_id)) p.unmasked_at ??= e.at;
+  page.view.next = page.view.next.filter((t) => !(t.kind === "unmask" && ids.includes(t.part_id)));
 }
 
 /** A batch just mixed is there to draw from; how long it lives is the server's to say. */

@@ -1,6 +1,6 @@
 /** Reading and entry in the units a person likes.  What is stored and computed is always metric. */
 export type System = "metric" | "us";
-export type Quantity = "um" | "degc" | "k" | "ml" | "g" | "m2" | "m" | "m_s" | "mm" | "kpa";
+export type Quantity = "um" | "degc" | "k" | "ml" | "g" | "m2" | "m" | "tape" | "rim" | "m_s" | "mm" | "kpa";
 
 type Unit = { name: string; per: number; zero?: number; digits: number };
 
@@ -14,6 +14,8 @@ const UNITS: Record<System, Record<Quantity, Unit>> = {
     g: { name: "g", per: 1, digits: 0 },
     m2: { name: "m²", per: 1, digits: 2 },
     m: { name: "m", per: 1, digits: 2 },
+    tape: { name: "cm", per: 0.01, digits: 1 },
+    rim: { name: "in", per: 0.0254, digits: 1 },
     m_s: { name: "m/s", per: 1, digits: 1 },
     mm: { name: "mm", per: 1, digits: 1 },
     kpa: { name: "kPa", per: 1, digits: 0 },
@@ -26,6 +28,8 @@ const UNITS: Record<System, Record<Quantity, Unit>> = {
     g: { name: "oz", per: 28.349523125, digits: 1 },
     m2: { name: "ft²", per: 0.09290304, digits: 1 },
     m: { name: "ft", per: 0.3048, digits: 2 },
+    tape: { name: "in", per: 0.0254, digits: 1 },
+    rim: { name: "in", per: 0.0254, digits: 1 },
     m_s: { name: "mph", per: 0.44704, digits: 0 },
     mm: { name: "in", per: 25.4, digits: 2 },
     kpa: { name: "psi", per: 6.894757293168, digits: 0 },

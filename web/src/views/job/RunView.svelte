@@ -9,6 +9,7 @@
   import { bare, duration, setup, show, stopwatch, um, unit, volume, when } from "../../lib/format";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
+  import { Settled } from "../../lib/settled.svelte";
   import Stop from "../../ui/Stop.svelte";
   import Undo from "../../ui/Undo.svelte";
   import WhyNote from "../../ui/WhyNote.svelte";
@@ -59,6 +60,8 @@
     const ids = task ? [task.part_id] : page.state.parts.map((p) => p.part_id);
     return ids.map((id) => stepsDue(page, id)).find((x) => x && x.lines.length > 0) ?? null;
   });
+  const settled = new Settled(() => [running?.film.coat_id, task?.task_key, steps?.lines[0]?.work.key].join());
+  const canTap = $derived(session.mayWrite && settled.ready);
   const must = $derived(task?.must ?? page.state.parts.flatMap((p) => p.must_after ?? []).filter((x, i, all) => all.indexOf(x) === i));
   const hasPot = $derived(task?.layer_id && sheet?.properties.two_pack ? batchFor(page, task.layer_id, now) !== null : true);
   const flags = $derived(page.state.flags);
@@ -172,8 +175,8 @@
       <div class="ttl"><h2>{runningLabel}</h2><span class="num">{stopwatch(now - running.film.started_at)}</span></div>
       <p class="mute">{running.film.paused ? "Paused." : "Going on."} {cueText(page, running.film.slot)}</p>
       <div class="row">
-        <button class="btn go" disabled={!session.mayWrite} onclick={() => endCoats(page, all.map((x) => x.film.coat_id), runningLabel)}>Coat done</button>
-        <button class="btn" disabled={!session.mayWrite} onclick={() => pauseCoat(page, running!.film.coat_id, running!.film.paused)}>{running.film.paused ? "Resume" : "Pause"}</button>
+        <button class="btn go" disabled={!canTap} onclick={() => endCoats(page, all.map((x) => x.film.coat_id), runningLabel)}>Coat done</button>
+        <button class="btn" disabled={!canTap} onclick={() => pauseCoat(page, running!.film.coat_id, running!.film.paused)}>{running.film.paused ? "Resume" : "Pause"}</button>
       </div>
     {:else if steps && task?.kind !== "unmask"}
       <StepNow {page} group={steps.group} lines={steps.lines} must={task ? must : []} skip={task ? () => (toCoat = task!.task_key) : undefined} />
@@ -188,13 +191,13 @@
       {#if sheet?.properties.needs_air_fed_mask}<p class="ppe"><b>Isocyanate.</b> Air-fed mask on, skin covered, nobody unprotected near.</p>{/if}
       <div class="row">
         {#if task.kind === "unmask"}
-          <button class="btn go" disabled={!session.mayWrite} onclick={() => tapeOff(page, task!.part_id, "clean")}>Tape is off</button>
+          <button class="btn go" disabled={!canTap} onclick={() => tapeOff(page, task!.part_id, "clean")}>Tape is off</button>
         {:else if task.kind === "then"}
-          <button class="btn go" disabled={!session.mayWrite} onclick={() => stepDone(page, task!.part_id, task!.steps[0]!)}>{sentence(doneWord(task.steps[0]!))}</button>
+          <button class="btn go" disabled={!canTap} onclick={() => stepDone(page, task!.part_id, task!.steps[0]!)}>{sentence(doneWord(task.steps[0]!))}</button>
         {:else if closed}
-          {#each task.steps as step, i (i)}<button class="btn" disabled={!session.mayWrite} onclick={() => stepDone(page, task!.part_id, step)}>{step === "abrade" ? "Abraded" : step === "wipe" ? "Wiped" : step}</button>{/each}
+          {#each task.steps as step, i (i)}<button class="btn" disabled={!canTap} onclick={() => stepDone(page, task!.part_id, step)}>{step === "abrade" ? "Abraded" : step === "wipe" ? "Wiped" : step}</button>{/each}
         {:else}
-          <button class="btn go" disabled={!session.mayWrite} onclick={() => startCoats(page, mates, now)}>{mates.length > 1 ? `Start coat on ${mates.length}` : "Start coat"}</button>
+          <button class="btn go" disabled={!canTap} onclick={() => startCoats(page, mates, now)}>{mates.length > 1 ? `Start coat on ${mates.length}` : "Start coat"}</button>
           <a class="btn" href={`#/jobs/${page.head.id}/mix?sheet=${sheet?.id ?? ""}`}>{hasPot ? "Mix" : "Mix first"}</a>
         {/if}
       </div>

@@ -4,6 +4,7 @@
   import { stepChecked } from "../../lib/actions";
   import { duration } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
+  import { Settled } from "../../lib/settled.svelte";
   import type { Group, Line } from "../../lib/works";
   import Hold from "../../ui/Hold.svelte";
 
@@ -17,6 +18,7 @@
   /** Of parts that are worked alike: all of them, or the one that is just done. */
   let only = $state("");
   const chosen = $derived(group.part_ids.includes(only) ? [only] : group.part_ids);
+  const settled = new Settled(() => work.key);
   const look = (right: boolean): void => void stepChecked(page, chosen, work, right);
 </script>
 
@@ -39,7 +41,7 @@
       <div class="row"><button class="btn" onclick={() => look(false)}>Not right</button>{#if skip && !must.length}<button class="btn" onclick={skip}>To the coat</button>{/if}</div>
       <div class="big"><Hold label="Right" note={lines[1] ? `then ${lines[1].work.name}` : skip ? "then the coat" : "the last of them"} fire={() => look(true)} /></div>
     {:else}
-      <div class="row"><button class="btn go" onclick={() => look(true)}>Right</button><button class="btn" onclick={() => look(false)}>Not right</button></div>
+      <div class="row"><button class="btn go" disabled={!settled.ready} onclick={() => look(true)}>Right</button><button class="btn" disabled={!settled.ready} onclick={() => look(false)}>Not right</button></div>
       {#if skip && !must.length}<div class="row"><button class="btn small" onclick={skip}>To the coat without ticking</button></div>{/if}
     {/if}
   {/if}

@@ -2,8 +2,7 @@
   /** Parts as they are found: surface, area typed or from a shape, what they must survive, what is broken. */
   import { api, type Schemas } from "../../api/client";
   import { type Draft, FACINGS, type PartRow } from "../../lib/draft.svelte";
-  import { area, entered, unit } from "../../lib/format";
-  import { typed } from "../../lib/units";
+  import { area, field, unit } from "../../lib/format";
 
   import Choices from "./Choices.svelte";
 
@@ -14,18 +13,22 @@
   const groups = $derived([...new Set(draft.survey?.substrates.map((s) => s.group) ?? [])]);
   const shapeOf = (id: string) => draft.survey?.shapes.find((s) => s.id === id);
 
+  function usualOf(shape: string, m: Schemas["MeasureOut"]): string {
+    const q = draft.quantity(shape, m.name);
+    return m.usual === null || m.usual === undefined ? "" : q ? field(q, m.usual) : String(m.usual);
+  }
   function pickShape(p: PartRow, i: number, id: string): void {
     p.shape = id;
-    p.measures = Object.fromEntries((shapeOf(id)?.measures ?? []).map((m) => [m.name, m.usual === null || m.usual === undefined ? "" : String(m.usual)]));
+    p.measures = Object.fromEntries((shapeOf(id)?.measures ?? []).map((m) => [m.name, usualOf(id, m)]));
     told[i] = "";
   }
   /** The area of a shape is the server's to say. */
   async function measure(p: PartRow, i: number): Promise<void> {
-    const measures = Object.fromEntries(Object.entries(p.measures).filter(([, v]) => v.trim()).map(([k, v]) => [k, k.endsWith("_m") ? entered("m", v) : typed(v)]));
+    const measures = Object.fromEntries(Object.entries(p.measures).filter(([, v]) => v.trim()).map(([k, v]) => [k, draft.measured(p.shape, k, v)]));
     const wanted = shapeOf(p.shape)?.measures.filter((m) => m.usual === null).map((m) => m.name) ?? [];
     if (!wanted.every((n) => Number.isFinite(measures[n]))) return void (told[i] = "");
     const { data, error } = await api.POST("/api/area", { body: { shape: p.shape, measures } });
-    told[i] = data ? `${area(data.value)} each` : ((error as unknown as { detail?: string })?.detail ?? "");
+    told[i] = data ? [`${area(data.figure.value)} each`, ...data.doubts].join(". ") : ((error as unknown as { detail?: string })?.detail ?? "");
   }
   type Check = Schemas["Check"];
   /** Quick looks that tell something about this surface. */
@@ -75,7 +78,7 @@
       <div class="more">
         <label>Area from <select value={p.shape} onchange={(e) => pickShape(p, i, e.currentTarget.value)}><option value="">typed</option>{#each draft.survey?.shapes ?? [] as s (s.id)}<option value={s.id}>{s.name}</option>{/each}</select></label>
         {#each shapeOf(p.shape)?.measures ?? [] as m (m.name)}
-          <label>{m.words}{m.name.endsWith("_m") ? `, ${unit("m")}` : ""} <input inputmode="decimal" bind:value={p.measures[m.name]} oninput={() => void measure(p, i)} /></label>
+          <label>{m.words}{draft.quantity(p.shape, m.name) ? `, ${unit(draft.quantity(p.shape, m.name)!)}` : ""} <input inputmode="decimal" bind:value={p.measures[m.name]} oninput={() => void measure(p, i)} /></label>
         {/each}
         {#if p.shape_text && !p.shape}<p class="wide mute">Measured as {p.shape_text}.</p>{/if}
         <label>How many <input inputmode="numeric" bind:value={p.count} /></label>
@@ -83,8 +86,8 @@
         <label>Bare patches up to, {unit("mm")} <input inputmode="decimal" bind:value={p.bare} placeholder="none" /></label>
         <label>Condition <input bind:value={p.condition} placeholder="abraded P80" /></label>
         <label class="wide">Damage already there <input bind:value={p.damage} placeholder="crease at the left corner, before any work" /></label>
-        {#each FACINGS as f (f)}<label>Facing {f}, {unit("m2")} <input inputmode="decimal" bind:value={p.faces[f]} /></label>{/each}
-        <p class="wide mute">Faces are optional; if given they add up to the area.</p>
+        {#each FACINGS as f (f)}<label>Facing {f}, {unit("m2")} <input inputmode="decimal" bind:value={p.faces[f]} oninput={() => (p.faces_assumed = false)} /></label>{/each}
+        <p class="wide mute">{p.faces_assumed ? "These are usual shares, assumed: they follow the area you measure." : "Faces are optional; if given they add up to the area."}</p>
         {#each asks(p) as c (c.id)}
           <div class="wide try"><p><b>{c.name}.</b> {c.how}</p>
             <div class="row wrap">{#each c.answers as a, i (i)}<button type="button" class="btn small" aria-pressed={p.condition.includes(a.says)} class:go={p.condition.includes(a.says)} onclick={() => found(p, c, a)}>{a.says}</button>{/each}</div></div>
