@@ -17,13 +17,17 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from django.contrib.auth import get_user_model
 from django.db import connection
-from django.test import TestCase
+from django.test import Client, TestCase
 
 from coatlog.core.run.entries import Entry, parse_body
 from coatlog.core.run.replay import replay
 from coatlog.core.tests.samples import PLACE, T0, steady, two_layer_facts
+from coatlog.demo.estuary import load_estuary
+from coatlog.jobs.models import Job
 from coatlog.run.tests.base import ShopMixin
+from coatlog.shop import clock
 from ops.paths import ROOT, venv_bin
 
 
@@ -113,6 +117,35 @@ class NowBench(ShopMixin, TestCase):
         bare, now = seconds(sql, times=9), seconds(lambda: client.get("/api/now"), times=5)
         ms = f"{1000 * now:.0f} ms, bare SQL of the same rows {1000 * bare:.1f} ms"
         say(f"Now with 20 jobs {ms}: ratio {now / bare:.0f}")
+
+
+class JobPageBench(TestCase):
+    def test_a_job_page_against_the_bare_sql_of_its_rows(self) -> None:
+        now = 1_790_000_000
+        clock.set_now(now)
+        self.addCleanup(clock.release)
+        load_estuary(now)
+        client = Client()
+        owner = get_user_model().objects.get(username="demo")
+        client.force_login(owner, backend="django.contrib.auth.backends.ModelBackend")
+        for title in ("Load bed", "Underwater hull", "Fairings, colour and clear"):
+            job = Job.objects.get(title=title)
+
+            def sql(job: Job = job) -> None:
+                with connection.cursor() as cursor:
+                    cursor.execute(
+                        "SELECT p.*, f.doc FROM run_jobprojection p JOIN jobs_factsdoc f USING (job_id)"
+                        " WHERE p.job_id = %s",
+                        [job.pk],
+                    )
+                    cursor.fetchall()
+
+            client.get(f"/api/jobs/{job.pk}")
+            bare = seconds(sql, times=9)
+            page = seconds(lambda job=job: client.get(f"/api/jobs/{job.pk}"), times=9)
+            say(
+                f"page of {title}: {1000 * page:.0f} ms, bare SQL {1000 * bare:.1f} ms: ratio {page / bare:.0f}"
+            )
 
 
 class StartBench(unittest.TestCase):

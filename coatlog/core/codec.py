@@ -2,6 +2,8 @@
 
 `from_plain` is strict: unknown and missing fields, wrong types, NaN and infinities are refused
 with the path of the field. It is the only door through which documents and entry bodies come in.
+`from_stored` reads again what came in by that door. Both build with msgspec; what it cannot build, or
+would build from too much, is walked through field by field, to be refused in words.
 """
 
 from __future__ import annotations
@@ -14,6 +16,8 @@ import types
 from collections.abc import Mapping, Sequence
 from functools import lru_cache
 from typing import Any, Literal, TypeVar, Union, get_args, get_origin, get_type_hints
+
+import msgspec
 
 from .errors import Underspecified
 
@@ -29,6 +33,8 @@ LATER = {"later": True}
 def to_plain(value: Any) -> Any:
     """Dataclasses, tuples and mappings to dicts and lists; a LATER field that is not set is left out."""
     if dataclasses.is_dataclass(value) and not isinstance(value, type):
+        if not _says_later(type(value)):
+            return _lists(msgspec.to_builtins(value))
         return {
             f.name: to_plain(getattr(value, f.name))
             for f in dataclasses.fields(value)
@@ -39,6 +45,36 @@ def to_plain(value: Any) -> Any:
     if isinstance(value, (list, tuple)):
         return [to_plain(v) for v in value]
     return value
+
+
+def _lists(value: Any) -> Any:
+    """Tuples to lists, all the way down."""
+    if isinstance(value, dict):
+        return {k: v if type(v) in _LEAVES else _lists(v) for k, v in value.items()}
+    if isinstance(value, (list, tuple)):
+        return [v if type(v) in _LEAVES else _lists(v) for v in value]
+    return value
+
+
+_LEAVES = frozenset((str, int, float, bool, type(None)))
+
+
+@lru_cache(maxsize=512)
+def _says_later(cls: type) -> bool:
+    """Whether a dataclass, or any it may hold, has fields that came later."""
+    seen: set[Any] = set()
+    open_: list[Any] = [cls]
+    while open_:
+        hint = open_.pop()
+        if hint is Any or hint in seen:
+            continue
+        seen.add(hint)
+        open_ += get_args(hint)
+        if dataclasses.is_dataclass(hint) and isinstance(hint, type):
+            if any(f.metadata.get("later") for f in dataclasses.fields(hint)):
+                return True
+            open_ += get_type_hints(hint).values()
+    return False
 
 
 def canonical(value: Any) -> str:
@@ -54,17 +90,32 @@ def content_id(value: Any) -> str:
 
 
 def from_plain(cls: type[T], data: Any, path: str = "") -> T:
-    """Build dataclass `cls` from plain data. Raises Underspecified naming the field."""
-    built: T = _build(cls, data, path)
-    return built
+    """Build dataclass `cls` from plain data.  Raises Underspecified naming the field."""
+    built = _converted(cls, data)
+    # Equal when turned back: nothing was there that is not kept, and no NaN, which equals nothing.
+    if built is not None and _lists(msgspec.to_builtins(built)) == data:
+        return built
+    walked: T = _build(cls, data, path)
+    return walked
 
 
 def from_stored(cls: type[T], data: Any) -> T:
     """Build dataclass `cls` from a document that came in by `from_plain` and was kept since.
 
-    Many times faster: what was strict at the door is not asked again.
+    What was asked at the door is not asked again.  Raises Underspecified naming the field.
     """
-    return from_plain(cls, data)
+    built = _converted(cls, data)
+    if built is not None:
+        return built
+    walked: T = _build(cls, data, "")
+    return walked
+
+
+def _converted(cls: type[T], data: Any) -> T | None:
+    try:
+        return msgspec.convert(data, cls)
+    except (msgspec.ValidationError, TypeError):
+        return None
 
 
 @lru_cache(maxsize=256)

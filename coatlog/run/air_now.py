@@ -4,8 +4,17 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from coatlog.core.climate import Limits, Verdict, coating_gate, dew_margin, dew_point
-from coatlog.core.run.timeline import GUESSES, Timeline
+import numpy as np
+
+from coatlog.core.climate import (
+    Limits,
+    Verdict,
+    coating_gate,
+    condensation_point_degc,
+    dew_margin,
+    dew_point,
+)
+from coatlog.core.run.timeline import Timeline
 from coatlog.core.sheet import Sheet
 from coatlog.core.why import Figure
 
@@ -66,10 +75,10 @@ def air_now(air: Timeline, place_id: str, sheet: Sheet | None, now: int) -> AirN
 
 def ribbon(air: Timeline, from_at: int, to_at: int, *, points: int = 60) -> tuple[RibbonPoint, ...]:
     """Surface above dew point along a stretch of time [K]."""
-    step = max(60, (to_at - from_at) // points)
-    out = []
-    for at in range(from_at, to_at + 1, step):
-        a = air.at(at)
-        margin = dew_margin(a.surface_degc, a.air_degc, a.rh_frac).value
-        out.append(RibbonPoint(at=at, margin_k=round(margin, 2), assumed=a.source in GUESSES))
-    return tuple(out)
+    at = np.arange(from_at, to_at + 1, max(60, (to_at - from_at) // points))
+    seen = air.sample(at)
+    margins = seen.surface_degc - condensation_point_degc(seen.air_degc, seen.rh_frac)
+    return tuple(
+        RibbonPoint(at=int(t), margin_k=round(float(m), 2), assumed=bool(guess))
+        for t, m, guess in zip(at, margins, seen.guessed, strict=True)
+    )

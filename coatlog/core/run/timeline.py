@@ -19,7 +19,7 @@ import numpy.typing as npt
 
 from ..drying import Pace, pace_per_s
 
-__all__ = ["GUESSES", "SOURCES", "AirAt", "Climate", "Reading", "Series", "Timeline"]
+__all__ = ["GUESSES", "SOURCES", "AirAt", "Climate", "Reading", "Sampled", "Series", "Timeline"]
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -83,6 +83,16 @@ class AirAt:
     read_at: int | None
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Sampled:
+    """Air at many instants, arrays of one length [degC, fraction]; `guessed`: nobody read or foretold it."""
+
+    surface_degc: Floats
+    air_degc: Floats
+    rh_frac: Floats
+    guessed: npt.NDArray[np.bool_]
+
+
 class Timeline:
     """Piecewise constant climate of one part, and ripening along it.
 
@@ -129,6 +139,16 @@ class Timeline:
             rh_frac=float(self.rh[k]),
             source=_ORDER[int(self.source[k])],
             read_at=read if read >= 0 else None,
+        )
+
+    def sample(self, instants: Ints) -> Sampled:
+        """Climate at many instants at once [epoch s]."""
+        k = np.searchsorted(self.t, instants, side="right") - 1
+        return Sampled(
+            surface_degc=self.surface[k],
+            air_degc=self.air[k],
+            rh_frac=self.rh[k],
+            guessed=self.source[k] < _GUESSED,
         )
 
     def reach(self, pace: Pace, start_at: int, amount: float, shift: int) -> float | None:
