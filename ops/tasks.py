@@ -114,6 +114,7 @@ def check(words: list[str]) -> int:
     step("API drift", lambda: _drift(env))
     step("svelte-check, types of the interface", lambda: npm("run", "check"))
     step("eslint", lambda: npm("run", "lint"))
+    step("prettier", lambda: npm("run", "format"))
     say("All checks passed.")
     return 0
 

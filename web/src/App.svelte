@@ -50,7 +50,8 @@
   <TopLine />
   {#each outbox.aside as a (a.key)}
     <p class="aside" role="alert">
-      <b>Not taken: {a.entry.kind.replaceAll("_", " ")}.</b> {a.why} It is kept on this device.
+      <b>Not taken: {a.entry.kind.replaceAll("_", " ")}.</b>
+      {a.why} It is kept on this device.
       <button class="btn small" onclick={() => a.key !== undefined && outbox.forget(a.key)}>Put away</button>
     </p>
   {/each}
@@ -60,6 +61,18 @@
 {/if}
 
 <style>
-  main { outline: none; min-height: calc(100vh - 44px); display: flex; flex-direction: column; }
-  .aside { display: flex; gap: 12px; align-items: center; padding: 8px 24px; background: var(--lift); border-top: 2px solid var(--ink); }
+  main {
+    outline: none;
+    min-height: calc(100vh - 44px);
+    display: flex;
+    flex-direction: column;
+  }
+  .aside {
+    display: flex;
+    gap: 12px;
+    align-items: center;
+    padding: 8px 24px;
+    background: var(--lift);
+    border-top: 2px solid var(--ink);
+  }
 </style>

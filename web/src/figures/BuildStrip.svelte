@@ -8,10 +8,17 @@
   import { stripScale, ticks } from "./scale";
 
   type Props = {
-    page: JobPage; now: number; pick?: (partId: string) => void; picked?: string | null; laneHeight?: number;
+    page: JobPage;
+    now: number;
+    pick?: (partId: string) => void;
+    picked?: string | null;
+    laneHeight?: number;
     /** The planned coat that is selected, and what to do when one is tapped or dropped at another time. */
-    task?: string | null; pickTask?: (key: string) => void; drop?: (key: string, at: number) => void;
-    zoom?: number; setZoom?: (zoom: number) => void;
+    task?: string | null;
+    pickTask?: (key: string) => void;
+    drop?: (key: string, at: number) => void;
+    zoom?: number;
+    setZoom?: (zoom: number) => void;
   };
   let { page, now, pick, picked = null, laneHeight = 76, task = null, pickTask, drop, zoom = 1, setZoom }: Props = $props();
   let box = $state(0);
@@ -22,13 +29,17 @@
   const films = $derived(page.state.parts.flatMap((p) => p.films));
   const from = $derived(Math.min(now - 1800, ...films.map((f) => f.started_at)));
   const planEnd = $derived(Math.max(now, ...(page.plan?.tasks ?? []).map((t) => t.end_at)));
-  const to = $derived(Math.max(planEnd + 24 * 3600, ...page.state.parts.flatMap((p) => p.gates.map((g) => Math.min(g.likely_at ?? 0, now + 4 * 86400)))));
+  const to = $derived(
+    Math.max(planEnd + 24 * 3600, ...page.state.parts.flatMap((p) => p.gates.map((g) => Math.min(g.likely_at ?? 0, now + 4 * 86400)))),
+  );
   const focus = $derived(Math.max(now, page.plan?.tasks.find((t) => t.key === task)?.start_at ?? now));
   const scale = $derived(stripScale(now, from, planEnd, to, width, zoom, focus));
   const closing = $derived(page.hours.find((h) => h.to_at > now)?.to_at ?? null);
   const limits = $derived(
     [
-      { at: closing, name: "closes" }, { at: page.due_at, name: "due" }, { at: page.slot_at, name: "slot" },
+      { at: closing, name: "closes" },
+      { at: page.due_at, name: "due" },
+      { at: page.slot_at, name: "slot" },
     ].filter((l): l is { at: number; name: string } => l.at !== null && l.at > now && l.at < scale.to),
   );
   const handles = $derived.by(() => {
@@ -129,7 +140,9 @@
     <g transform={`translate(${HEAD} 0)`}>
       {#each marks as t (t)}
         {#if Math.abs(scale.x(t) - scale.x(now)) > 46 && limits.every((l) => Math.abs(scale.x(t) - scale.x(l.at)) > 72)}
-          <text x={scale.x(t)} y="20" text-anchor="middle" font-size="14">{scale.pieces.length > 1 && t > scale.pieces[scale.pieces.length - 1]!.from ? when(t, now).split(" ")[0] : clockTime(t)}</text>
+          <text x={scale.x(t)} y="20" text-anchor="middle" font-size="14"
+            >{scale.pieces.length > 1 && t > scale.pieces[scale.pieces.length - 1]!.from ? when(t, now).split(" ")[0] : clockTime(t)}</text
+          >
         {/if}
       {/each}
       {#each limits as l, i (l.name)}
@@ -155,15 +168,54 @@
         </button>
         <svg {width} height={laneHeight} aria-hidden="true">
           {#each marks as t (t)}<line x1={scale.x(t)} x2={scale.x(t)} y1="0" y2={laneHeight} stroke="var(--rule)" />{/each}
-          <Lane films={part?.films ?? []} planned={(page.plan?.tasks ?? []).filter((t) => t.part_id === p.part_id)} facts={page.facts}
-            target_um={w.um} tol_um={w.tol} scale_um={scaleUm} {scale} {width} height={laneHeight} {now} {order} picked={task}
-            gates={(part?.gates ?? []).filter((g) => ["handle", "water", "use"].includes(g.name) && g.likely_at).map((g) => ({ name: g.name, at: g.likely_at! }))} />
+          <Lane
+            films={part?.films ?? []}
+            planned={(page.plan?.tasks ?? []).filter((t) => t.part_id === p.part_id)}
+            facts={page.facts}
+            target_um={w.um}
+            tol_um={w.tol}
+            scale_um={scaleUm}
+            {scale}
+            {width}
+            height={laneHeight}
+            {now}
+            {order}
+            picked={task}
+            gates={(part?.gates ?? [])
+              .filter((g) => ["handle", "water", "use"].includes(g.name) && g.likely_at)
+              .map((g) => ({ name: g.name, at: g.likely_at! }))}
+          />
           {#each scale.tears as x, i (i)}
-            <polyline points={Array.from({ length: 11 }, (_, i) => `${x - 4 + (i % 2 ? -3 : 3)},${(laneHeight * i) / 10}`).join(" ")} fill="none" stroke="var(--edge)" stroke-width="1.2" />
-            <polyline points={Array.from({ length: 11 }, (_, i) => `${x + 4 + (i % 2 ? -3 : 3)},${(laneHeight * i) / 10}`).join(" ")} fill="none" stroke="var(--edge)" stroke-width="1.2" />
+            <polyline
+              points={Array.from({ length: 11 }, (_, i) => `${x - 4 + (i % 2 ? -3 : 3)},${(laneHeight * i) / 10}`).join(" ")}
+              fill="none"
+              stroke="var(--edge)"
+              stroke-width="1.2"
+            />
+            <polyline
+              points={Array.from({ length: 11 }, (_, i) => `${x + 4 + (i % 2 ? -3 : 3)},${(laneHeight * i) / 10}`).join(" ")}
+              fill="none"
+              stroke="var(--edge)"
+              stroke-width="1.2"
+            />
           {/each}
-          {#if closing && closing < scale.to}<rect x={scale.x(closing)} y="0" width={Math.max(0, width - scale.x(closing))} height={laneHeight} fill="var(--edge)" opacity="0.16" />{/if}
-          {#each limits as l (l.name)}<line x1={scale.x(l.at)} x2={scale.x(l.at)} y1="0" y2={laneHeight} stroke="var(--ink)" stroke-width="1.4" stroke-dasharray="2 4" />{/each}
+          {#if closing && closing < scale.to}<rect
+              x={scale.x(closing)}
+              y="0"
+              width={Math.max(0, width - scale.x(closing))}
+              height={laneHeight}
+              fill="var(--edge)"
+              opacity="0.16"
+            />{/if}
+          {#each limits as l (l.name)}<line
+              x1={scale.x(l.at)}
+              x2={scale.x(l.at)}
+              y1="0"
+              y2={laneHeight}
+              stroke="var(--ink)"
+              stroke-width="1.4"
+              stroke-dasharray="2 4"
+            />{/each}
           {#if drag?.moved && drag.part === p.part_id}
             {@const at = dragAt(drag)}
             <line x1={scale.x(at)} x2={scale.x(at)} y1="0" y2={laneHeight} stroke="var(--ink)" stroke-width="2" />
@@ -173,9 +225,18 @@
         </svg>
         {#if pickTask}
           {#each handles.filter((h) => h.part === p.part_id) as h (h.key)}
-            <button class="handle" class:on={task === h.key} style={`left: ${HEAD + h.x - 13}px; height: ${laneHeight}px`} aria-pressed={task === h.key}
-              aria-label={`Planned ${clockTime(h.at)}: ${h.label}`} onpointerdown={(e) => grab(e, h.key, h.part)} onpointermove={pull} onpointerup={let_go} onpointercancel={() => (drag = null)}
-              onclick={() => pickTask(h.key)}></button>
+            <button
+              class="handle"
+              class:on={task === h.key}
+              style={`left: ${HEAD + h.x - 13}px; height: ${laneHeight}px`}
+              aria-pressed={task === h.key}
+              aria-label={`Planned ${clockTime(h.at)}: ${h.label}`}
+              onpointerdown={(e) => grab(e, h.key, h.part)}
+              onpointermove={pull}
+              onpointerup={let_go}
+              onpointercancel={() => (drag = null)}
+              onclick={() => pickTask(h.key)}
+            ></button>
           {/each}
         {/if}
       </li>
@@ -184,26 +245,62 @@
   {#if page.stops.length}
     <div class="stoprow">
       <p><b>Stop here?</b><span>safe until you open again</span></p>
-      <svg {width} height="30" role="img" aria-label={stops.map((s) => `${clockTime(s.at)} ${s.safe ? "safe" : `not safe, ${s.why}`}`).join("; ")}>
+      <svg
+        {width}
+        height="30"
+        role="img"
+        aria-label={stops.map((s) => `${clockTime(s.at)} ${s.safe ? "safe" : `not safe, ${s.why}`}`).join("; ")}
+      >
         {#each stops as s, i (i)}
           <path d={`M${s.x} 0v5`} stroke="var(--ink)" stroke-width="1.3" />
-          <rect x={s.x - 8} y="6" width="16" height="16" fill={s.safe ? "var(--ink)" : "var(--field)"} stroke="var(--ink)" stroke-width="1.8" />
-          {#if s.safe}<path d={`M${s.x - 4.5} 14l3.4 4 6-8`} fill="none" stroke="var(--on-ink)" stroke-width="2.2" />{:else}<path d={`M${s.x - 6} 20l12-12`} stroke="var(--ink)" stroke-width="1.8" />{/if}
+          <rect
+            x={s.x - 8}
+            y="6"
+            width="16"
+            height="16"
+            fill={s.safe ? "var(--ink)" : "var(--field)"}
+            stroke="var(--ink)"
+            stroke-width="1.8"
+          />
+          {#if s.safe}<path d={`M${s.x - 4.5} 14l3.4 4 6-8`} fill="none" stroke="var(--on-ink)" stroke-width="2.2" />{:else}<path
+              d={`M${s.x - 6} 20l12-12`}
+              stroke="var(--ink)"
+              stroke-width="1.8"
+            />{/if}
         {/each}
       </svg>
     </div>
   {/if}
   <div class="ribbon">
-    <p><b>Surface above dew point</b><span>{kelvin(page.air.margin.value)} now, stop at {kelvin(page.air.least_margin_k)}{page.air.source === "default" ? ", assumed" : ""}</span></p>
+    <p>
+      <b>Surface above dew point</b><span
+        >{kelvin(page.air.margin.value)} now, stop at {kelvin(page.air.least_margin_k)}{page.air.source === "default"
+          ? ", assumed"
+          : ""}</span
+      >
+    </p>
     <svg {width} height="36" aria-label={`Surface above dew point, ${kelvin(page.air.margin.value)} now`} role="img">
       {#if area.pts.length > 1}
         <polygon points={`${scale.x(area.pts[0]!.at)},36 ${area.line} ${scale.x(area.pts[area.pts.length - 1]!.at)},36`} fill="var(--b2)" />
         {#each area.pts.slice(1) as r, i (i)}
-          {#if r.margin_k < page.air.least_margin_k}<rect x={scale.x(area.pts[i]!.at)} y="0" width={Math.max(0, scale.x(r.at) - scale.x(area.pts[i]!.at))} height="36" fill="url(#p-nogo)" />{/if}
+          {#if r.margin_k < page.air.least_margin_k}<rect
+              x={scale.x(area.pts[i]!.at)}
+              y="0"
+              width={Math.max(0, scale.x(r.at) - scale.x(area.pts[i]!.at))}
+              height="36"
+              fill="url(#p-nogo)"
+            />{/if}
         {/each}
         <polyline points={area.line} fill="none" stroke="var(--ink)" stroke-width="1.6" />
       {/if}
-      <line x1="0" x2={width} y1={area.yy(page.air.least_margin_k)} y2={area.yy(page.air.least_margin_k)} stroke="var(--ink)" stroke-dasharray="2 3" />
+      <line
+        x1="0"
+        x2={width}
+        y1={area.yy(page.air.least_margin_k)}
+        y2={area.yy(page.air.least_margin_k)}
+        stroke="var(--ink)"
+        stroke-dasharray="2 3"
+      />
       <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2="36" stroke="var(--ink)" stroke-width="3" />
     </svg>
   </div>
@@ -211,27 +308,126 @@
 </figure>
 
 <style>
-  figure { width: 100%; overflow: hidden; }
-  ol { list-style: none; }
-  li { position: relative; display: flex; border-top: 2px solid var(--edge); background: var(--field); }
-  li.picked { background: var(--lift); box-shadow: inset 10px 0 var(--ink); }
-  .lanehead { width: 200px; flex: none; display: grid; grid-template-columns: 1fr auto; gap: 2px 8px; align-content: center; padding: 4px 12px 4px 24px; text-align: left; font: inherit; color: inherit; background: var(--ground); border: 0; cursor: pointer; }
-  li.picked .lanehead { background: transparent; }
-  .name { font-stretch: 70%; font-weight: 780; font-size: 20px; line-height: 1; }
-  .build { font-size: 13px; white-space: nowrap; font-stretch: 84%; }
-  .build b { font-size: 17px; font-stretch: 66%; font-weight: 800; }
-  .lanehead :global(.tag), .so { grid-column: 1 / -1; }
-  .so { font-size: 13.5px; color: var(--ink2); line-height: 1.15; }
-  .handle { position: absolute; top: 0; width: 26px; padding: 0; border: 0; background: transparent; cursor: ew-resize; touch-action: none; }
-  .handle:focus-visible { outline-offset: -3px; }
-  .stoprow { display: flex; border-top: 2px solid var(--edge); }
-  .stoprow p { width: 200px; flex: none; padding: 2px 8px 0 24px; font-size: 13px; line-height: 1.2; font-stretch: 92%; }
-  .stoprow span { display: block; color: var(--ink2); }
-  .axis .limit { font-stretch: 66%; font-weight: 800; fill: var(--ink); }
-  .nowbox { fill: var(--on-ink); font-stretch: 66%; font-weight: 800; }
-  .axis text { font-weight: 600; fill: var(--ink2); }
-  .axis .nowbox { fill: var(--on-ink); }
-  .ribbon { display: flex; border-top: 2px solid var(--edge); }
-  .ribbon p { width: 200px; flex: none; padding: 2px 8px 0 24px; font-size: 13px; line-height: 1.25; font-stretch: 92%; }
-  .ribbon span { display: block; color: var(--ink2); }
+  figure {
+    width: 100%;
+    overflow: hidden;
+  }
+  ol {
+    list-style: none;
+  }
+  li {
+    position: relative;
+    display: flex;
+    border-top: 2px solid var(--edge);
+    background: var(--field);
+  }
+  li.picked {
+    background: var(--lift);
+    box-shadow: inset 10px 0 var(--ink);
+  }
+  .lanehead {
+    width: 200px;
+    flex: none;
+    display: grid;
+    grid-template-columns: 1fr auto;
+    gap: 2px 8px;
+    align-content: center;
+    padding: 4px 12px 4px 24px;
+    text-align: left;
+    font: inherit;
+    color: inherit;
+    background: var(--ground);
+    border: 0;
+    cursor: pointer;
+  }
+  li.picked .lanehead {
+    background: transparent;
+  }
+  .name {
+    font-stretch: 70%;
+    font-weight: 780;
+    font-size: 20px;
+    line-height: 1;
+  }
+  .build {
+    font-size: 13px;
+    white-space: nowrap;
+    font-stretch: 84%;
+  }
+  .build b {
+    font-size: 17px;
+    font-stretch: 66%;
+    font-weight: 800;
+  }
+  .lanehead :global(.tag),
+  .so {
+    grid-column: 1 / -1;
+  }
+  .so {
+    font-size: 13.5px;
+    color: var(--ink2);
+    line-height: 1.15;
+  }
+  .handle {
+    position: absolute;
+    top: 0;
+    width: 26px;
+    padding: 0;
+    border: 0;
+    background: transparent;
+    cursor: ew-resize;
+    touch-action: none;
+  }
+  .handle:focus-visible {
+    outline-offset: -3px;
+  }
+  .stoprow {
+    display: flex;
+    border-top: 2px solid var(--edge);
+  }
+  .stoprow p {
+    width: 200px;
+    flex: none;
+    padding: 2px 8px 0 24px;
+    font-size: 13px;
+    line-height: 1.2;
+    font-stretch: 92%;
+  }
+  .stoprow span {
+    display: block;
+    color: var(--ink2);
+  }
+  .axis .limit {
+    font-stretch: 66%;
+    font-weight: 800;
+    fill: var(--ink);
+  }
+  .nowbox {
+    fill: var(--on-ink);
+    font-stretch: 66%;
+    font-weight: 800;
+  }
+  .axis text {
+    font-weight: 600;
+    fill: var(--ink2);
+  }
+  .axis .nowbox {
+    fill: var(--on-ink);
+  }
+  .ribbon {
+    display: flex;
+    border-top: 2px solid var(--edge);
+  }
+  .ribbon p {
+    width: 200px;
+    flex: none;
+    padding: 2px 8px 0 24px;
+    font-size: 13px;
+    line-height: 1.25;
+    font-stretch: 92%;
+  }
+  .ribbon span {
+    display: block;
+    color: var(--ink2);
+  }
 </style>

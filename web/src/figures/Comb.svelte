@@ -17,19 +17,74 @@
   <p><b>Last wet tooth</b><span>want {show("um", want_um)} wet. {dries}</span></p>
   <div class="teeth" role="radiogroup" aria-label="Last wet tooth">
     {#each near as t, i (t)}
-      <button role="radio" aria-checked={low === t} class:wanted={wanted[i]} style:height={`${74 - i * 4}px`} onclick={() => read(t, next(t))}>{bare("um", t)}</button>
+      <button
+        role="radio"
+        aria-checked={low === t}
+        class:wanted={wanted[i]}
+        style:height={`${74 - i * 4}px`}
+        onclick={() => read(t, next(t))}>{bare("um", t)}</button
+      >
     {/each}
   </div>
-  <svg width="100%" height="20" aria-hidden="true"><rect width="100%" height="20" fill="url(#p-wet)" stroke="var(--skin-line)" stroke-width="1.5" /><path d="M6 5H2000" stroke="var(--wet-glint)" stroke-width="2" stroke-dasharray="18 6" /></svg>
+  <svg width="100%" height="20" aria-hidden="true"
+    ><rect width="100%" height="20" fill="url(#p-wet)" stroke="var(--skin-line)" stroke-width="1.5" /><path
+      d="M6 5H2000"
+      stroke="var(--wet-glint)"
+      stroke-width="2"
+      stroke-dasharray="18 6"
+    /></svg
+  >
 </div>
 
 <style>
-  p { display: flex; justify-content: space-between; align-items: baseline; padding: 0 16px 4px; gap: 8px; }
-  p b { font-stretch: 80%; font-weight: 780; font-size: 18px; white-space: nowrap; }
-  p span { font-size: 14.5px; text-align: right; }
-  .teeth { display: grid; grid-template-columns: repeat(6, 1fr); gap: 4px; padding: 0 14px; border-top: 12px solid var(--ink); align-items: start; }
-  button { font: inherit; font-stretch: 62%; font-weight: 800; font-size: 27px; min-height: 56px; border: 2.5px solid var(--ink); border-top: 0; background: var(--lift); color: var(--ink); cursor: pointer; padding: 0; }
-  button.wanted { box-shadow: inset 0 6px var(--edge); }
-  button[aria-checked="true"] { background: var(--ink); color: var(--on-ink); }
-  svg { margin-top: -12px; position: relative; pointer-events: none; }
+  p {
+    display: flex;
+    justify-content: space-between;
+    align-items: baseline;
+    padding: 0 16px 4px;
+    gap: 8px;
+  }
+  p b {
+    font-stretch: 80%;
+    font-weight: 780;
+    font-size: 18px;
+    white-space: nowrap;
+  }
+  p span {
+    font-size: 14.5px;
+    text-align: right;
+  }
+  .teeth {
+    display: grid;
+    grid-template-columns: repeat(6, 1fr);
+    gap: 4px;
+    padding: 0 14px;
+    border-top: 12px solid var(--ink);
+    align-items: start;
+  }
+  button {
+    font: inherit;
+    font-stretch: 62%;
+    font-weight: 800;
+    font-size: 27px;
+    min-height: 56px;
+    border: 2.5px solid var(--ink);
+    border-top: 0;
+    background: var(--lift);
+    color: var(--ink);
+    cursor: pointer;
+    padding: 0;
+  }
+  button.wanted {
+    box-shadow: inset 0 6px var(--edge);
+  }
+  button[aria-checked="true"] {
+    background: var(--ink);
+    color: var(--on-ink);
+  }
+  svg {
+    margin-top: -12px;
+    position: relative;
+    pointer-events: none;
+  }
 </style>

@@ -29,7 +29,22 @@
   import { when } from "../lib/format";
   import { type Label, placeLabels } from "./scale";
 
-  let { films, planned, facts, target_um, tol_um, scale_um, scale, width, height, now, order = {}, gates = [], words = true, picked = null }: LaneProps = $props();
+  let {
+    films,
+    planned,
+    facts,
+    target_um,
+    tol_um,
+    scale_um,
+    scale,
+    width,
+    height,
+    now,
+    order = {},
+    gates = [],
+    words = true,
+    picked = null,
+  }: LaneProps = $props();
 
   const PAST_SKIN = 8;
   const PLANNED_SKIN = 5;
@@ -45,7 +60,17 @@
   /** What the sheet wants done to the last coat. */
   const then = $derived(planned.find((t) => t.kind === "step" && coats.length > 0 && t.waits_key === coats.at(-1)!.key));
   /** Steps stand as boxes on the ground, as wide as they take. */
-  const steps = $derived(planned.filter((t) => t.kind === "step").map((t) => ({ key: t.key, x: scale.x(Math.max(t.start_at, now)), to: scale.x(t.end_at), name: t.label.slice(t.label.indexOf(", ") + 2) })).filter((s) => s.to > s.x));
+  const steps = $derived(
+    planned
+      .filter((t) => t.kind === "step")
+      .map((t) => ({
+        key: t.key,
+        x: scale.x(Math.max(t.start_at, now)),
+        to: scale.x(t.end_at),
+        name: t.label.slice(t.label.indexOf(", ") + 2),
+      }))
+      .filter((s) => s.to > s.x),
+  );
   const rise = (f: Film): number => f.dry_um?.likely ?? thin;
   const total = $derived(films.reduce((sum, f) => sum + rise(f), 0));
 
@@ -74,16 +99,37 @@
       const { low, high } = levels[i]!;
       const done = f.done_at ?? Math.max(now, f.started_at + 60);
       return {
-        points: poly([[f.started_at, low], [done, high], [end, high], [end, low]]),
-        texture: texture(f.layer_id), top: poly([[f.started_at, low], [end, low]]), planned: false,
+        points: poly([
+          [f.started_at, low],
+          [done, high],
+          [end, high],
+          [end, low],
+        ]),
+        texture: texture(f.layer_id),
+        top: poly([
+          [f.started_at, low],
+          [end, low],
+        ]),
+        planned: false,
       };
     });
     let low = total;
     for (const t of coats) {
       const high = low + perCoat(t);
       out.push({
-        points: poly([[t.start_at, low], [t.end_at, high], [end, high], [end, low]]),
-        texture: "var(--plan)", top: poly([[t.start_at, low], [t.end_at, high], [end, high]]), planned: true,
+        points: poly([
+          [t.start_at, low],
+          [t.end_at, high],
+          [end, high],
+          [end, low],
+        ]),
+        texture: "var(--plan)",
+        top: poly([
+          [t.start_at, low],
+          [t.end_at, high],
+          [end, high],
+        ]),
+        planned: true,
       });
       low = high;
     }
@@ -105,7 +151,9 @@
       const f = (n: number): string => n.toFixed(1);
       out.push({
         points: `${f(x0)},${f(y0)} ${f(x0)},${f(y0 - h)} ${f(x1)},${f(y1 - h)} ${f(x1)},${f(y1)}`,
-        state, planned: isPlan || p >= now, key: `${key}-${i}`,
+        state,
+        planned: isPlan || p >= now,
+        key: `${key}-${i}`,
         glint: state === "wet" && x1 - x0 > 7 ? `M${f(x0 + 2)} ${f(y0 - h + 2.6)}L${f(x1 - 2)} ${f(y1 - h + 2.6)}` : "",
       });
     }
@@ -166,7 +214,8 @@
         const end = i === films.length - 1 ? Math.min(s.to_at ?? scale.to, Math.max(now, firstPlanned)) : (s.to_at ?? scale.to);
         const a = scale.x(Math.max(s.from_at, scale.from));
         const b = scale.x(Math.min(end, scale.to));
-        if (s.state !== "wet" && b - a > s.word.length * 6.6) out.push({ x: a + 4, y: y(high) - PAST_SKIN - 4, text: s.word, anchor: "start", rank: 4 });
+        if (s.state !== "wet" && b - a > s.word.length * 6.6)
+          out.push({ x: a + 4, y: y(high) - PAST_SKIN - 4, text: s.word, anchor: "start", rank: 4 });
       }
     });
     const last = films[films.length - 1];
@@ -176,7 +225,8 @@
       out.push({ x: scale.x(closes.to_at), y: 14, text: `closes ${when(closes.to_at, now)}`, anchor: "end", rank: 1 });
     }
     for (const s of steps) if (s.to - s.x > 7.2 * s.name.length) out.push({ x: s.x, y: base - 11, text: s.name, anchor: "start", rank: 3 });
-    if (unmask) out.push({ x: scale.x(unmask.start_at) - 4, y: 14, text: `tape off ${when(unmask.start_at, now)}`, anchor: "end", rank: 2 });
+    if (unmask)
+      out.push({ x: scale.x(unmask.start_at) - 4, y: 14, text: `tape off ${when(unmask.start_at, now)}`, anchor: "end", rank: 2 });
     for (const g of gates) {
       if (g.at > scale.from && g.at < scale.to) out.push({ x: scale.x(g.at) + 4, y: 27, text: g.name, anchor: "start", rank: 3 });
     }
@@ -198,7 +248,13 @@
 <g>
   {#each bodies as b, i (i)}
     <polygon points={b.points} fill={b.texture} />
-    <polyline points={b.top} fill="none" stroke={b.planned ? "var(--edge)" : "var(--b-line)"} stroke-width="1" stroke-dasharray={b.planned ? "3 3" : undefined} />
+    <polyline
+      points={b.top}
+      fill="none"
+      stroke={b.planned ? "var(--edge)" : "var(--b-line)"}
+      stroke-width="1"
+      stroke-dasharray={b.planned ? "3 3" : undefined}
+    />
   {/each}
   <rect x="0" y={base} {width} height="5" fill="var(--b1)" />
   {#if builds}
@@ -208,11 +264,19 @@
     {/each}
   {/if}
   {#each skins as s (s.key)}
-    <polygon points={s.points} fill={`url(#p-${s.state})`} stroke="var(--skin-line)" stroke-width={s.planned ? 0.8 : 1.2} opacity={s.planned ? 0.9 : 1} />
+    <polygon
+      points={s.points}
+      fill={`url(#p-${s.state})`}
+      stroke="var(--skin-line)"
+      stroke-width={s.planned ? 0.8 : 1.2}
+      opacity={s.planned ? 0.9 : 1}
+    />
     {#if s.glint}<path d={s.glint} stroke="var(--wet-glint)" stroke-width="1.6" stroke-dasharray="9 3" fill="none" />{/if}
   {/each}
   {#each steps as s (s.key)}
-    <rect x={s.x} y={base - 7} width={Math.max(1.5, s.to - s.x - 1)} height="7" fill="var(--field)" stroke="var(--ink)" stroke-width="1"><title>{s.name}</title></rect>
+    <rect x={s.x} y={base - 7} width={Math.max(1.5, s.to - s.x - 1)} height="7" fill="var(--field)" stroke="var(--ink)" stroke-width="1"
+      ><title>{s.name}</title></rect
+    >
   {/each}
   {#if bracket}
     <path d={`M${bracket.x0} 25V17H${bracket.x1}V25`} fill="none" stroke="var(--ink)" stroke-width="2" />
@@ -231,12 +295,25 @@
     <text class="halo" x={l.x} y={l.y} text-anchor={l.anchor} font-size="12.5">{l.text}</text>
   {/each}
   {#each discs as d (d.key)}
-    <circle cx={d.x} cy={d.y} r={picked === d.key ? 11 : 9.5} fill="var(--ink)" stroke={picked === d.key ? "var(--lift)" : "none"} stroke-width="2" />
+    <circle
+      cx={d.x}
+      cy={d.y}
+      r={picked === d.key ? 11 : 9.5}
+      fill="var(--ink)"
+      stroke={picked === d.key ? "var(--lift)" : "none"}
+      stroke-width="2"
+    />
     <text class="disc" x={d.x} y={d.y + 4.4} text-anchor="middle" font-size="13">{d.n}</text>
   {/each}
 </g>
 
 <style>
-  text { font-stretch: 84%; font-weight: 620; }
-  .disc { fill: var(--on-ink); font-weight: 800; }
+  text {
+    font-stretch: 84%;
+    font-weight: 620;
+  }
+  .disc {
+    fill: var(--on-ink);
+    font-weight: 800;
+  }
 </style>

@@ -21,7 +21,12 @@
 
   let { layers, substrate, joins, group = "metal", narrow = false, scale_um = 0 }: LayerSectionProps = $props();
   const ground = $derived(group === "metal" ? "m-metal" : group === "fabric" || group === "plastic" ? "m-weave" : "m-ground");
-  const total = $derived(Math.max(1, layers.reduce((s, l) => s + l.um, 0)));
+  const total = $derived(
+    Math.max(
+      1,
+      layers.reduce((s, l) => s + l.um, 0),
+    ),
+  );
   const k = $derived(330 / Math.max(total, scale_um));
   const W = $derived(narrow ? 300 : 610);
   const LEFT = $derived(narrow ? 70 : 190);
@@ -43,10 +48,12 @@
     );
   });
   /** Top and bottom of each layer in pixels. */
-  const spans = $derived(layers.map((_, i) => {
-    const mine = coats.filter((c) => c.li === i);
-    return { low: (mine[0]?.y ?? BASE) + (mine[0]?.h ?? 0), high: mine.at(-1)?.y ?? BASE };
-  }));
+  const spans = $derived(
+    layers.map((_, i) => {
+      const mine = coats.filter((c) => c.li === i);
+      return { low: (mine[0]?.y ?? BASE) + (mine[0]?.h ?? 0), high: mine.at(-1)?.y ?? BASE };
+    }),
+  );
   /** Names keep their distance however thin a layer is. */
   const names = $derived.by(() => {
     let floor = BASE + 40;
@@ -62,20 +69,47 @@
   const BODY = $derived(narrow ? 210 : 230);
 </script>
 
-<svg viewBox={`0 0 ${W} 460`} role="img" aria-label={`Stack on ${substrate}: ${layers.map((l) => `${l.coats} × ${l.sheet.name}${l.sheet.film ? `, ${show("um", l.um)}` : ", builds no film"}`).join(", then ")}`}>
+<svg
+  viewBox={`0 0 ${W} 460`}
+  role="img"
+  aria-label={`Stack on ${substrate}: ${layers.map((l) => `${l.coats} × ${l.sheet.name}${l.sheet.film ? `, ${show("um", l.um)}` : ", builds no film"}`).join(", then ")}`}
+>
   <rect x={LEFT} y={BASE} width={BODY} height="52" fill={`url(#${ground})`} stroke="var(--ink)" stroke-width="1.5" />
-  <text x={below ? LEFT : LEFT - 8} y={below ? BASE + 68 : BASE + 30} text-anchor={below ? "start" : "end"} font-size="15">{substrate}</text>
+  <text x={below ? LEFT : LEFT - 8} y={below ? BASE + 68 : BASE + 30} text-anchor={below ? "start" : "end"} font-size="15">{substrate}</text
+  >
   {#each coats as c (`${c.li}-${c.n}`)}
-    <rect x={LEFT + c.step * step} y={c.y} width={BODY - c.step * step} height={c.h} fill={c.sheet.film ? `url(#m-${c.sheet.texture})` : "var(--lift)"} stroke="var(--ink)" stroke-width="1.2" />
-    {#if c.h > 15}<text class="um" x={LEFT + BODY - 8} y={c.y + c.h / 2 + 5} text-anchor="end" font-size="13.5">{bare("um", c.um)}</text>{/if}
+    <rect
+      x={LEFT + c.step * step}
+      y={c.y}
+      width={BODY - c.step * step}
+      height={c.h}
+      fill={c.sheet.film ? `url(#m-${c.sheet.texture})` : "var(--lift)"}
+      stroke="var(--ink)"
+      stroke-width="1.2"
+    />
+    {#if c.h > 15}<text class="um" x={LEFT + BODY - 8} y={c.y + c.h / 2 + 5} text-anchor="end" font-size="13.5">{bare("um", c.um)}</text
+      >{/if}
   {/each}
   {#each names as { l, at, span }, i (i)}
     {#if narrow}
-      {#if span.low - span.high > 15}<text class="name halo" x={LEFT + BODY - 40} y={(span.low + span.high) / 2 + 5} text-anchor="end" font-size="14">{l.coats} × {l.sheet.name}</text>{/if}
+      {#if span.low - span.high > 15}<text
+          class="name halo"
+          x={LEFT + BODY - 40}
+          y={(span.low + span.high) / 2 + 5}
+          text-anchor="end"
+          font-size="14">{l.coats} × {l.sheet.name}</text
+        >{/if}
     {:else}
-      <path d={`M${LEFT + BODY + 8} ${span.low - 1}H${LEFT + BODY + 14}V${span.high + 1}H${LEFT + BODY + 8}`} fill="none" stroke="var(--ink)" stroke-width="1.5" />
+      <path
+        d={`M${LEFT + BODY + 8} ${span.low - 1}H${LEFT + BODY + 14}V${span.high + 1}H${LEFT + BODY + 8}`}
+        fill="none"
+        stroke="var(--ink)"
+        stroke-width="1.5"
+      />
       <text class="name" x={LEFT + BODY + 22} y={at} font-size="16">{l.sheet.name}</text>
-      <text x={LEFT + BODY + 22} y={at + 17} font-size="13.5">{l.sheet.film ? `${l.coats} × ${bare("um", l.um / l.coats)} = ${show("um", l.um)}` : `${l.coats} × wiped or soaked in`}</text>
+      <text x={LEFT + BODY + 22} y={at + 17} font-size="13.5"
+        >{l.sheet.film ? `${l.coats} × ${bare("um", l.um / l.coats)} = ${show("um", l.um)}` : `${l.coats} × wiped or soaked in`}</text
+      >
     {/if}
   {/each}
   {#each joins as j (j.number)}
@@ -89,15 +123,31 @@
   {/each}
   {#if !narrow && layers.some((l) => l.sheet.film)}
     {#each ruler as um, i (i)}
-      <line x1="84" x2="96" y1={BASE - um * k} y2={BASE - um * k} stroke="var(--ink)" /><text x="78" y={BASE - um * k + 4} text-anchor="end" font-size="13">{bare("um", um)}{um === 0 ? ` ${show("um", 0).split(" ")[1]}` : ""}</text>
+      <line x1="84" x2="96" y1={BASE - um * k} y2={BASE - um * k} stroke="var(--ink)" /><text
+        x="78"
+        y={BASE - um * k + 4}
+        text-anchor="end"
+        font-size="13">{bare("um", um)}{um === 0 ? ` ${show("um", 0).split(" ")[1]}` : ""}</text
+      >
     {/each}
     <line x1="90" x2="90" y1={BASE} y2={BASE - total * k} stroke="var(--ink)" />
   {/if}
 </svg>
 
 <style>
-  svg { width: 100%; max-height: 520px; background: var(--field); }
-  text { font-stretch: 84%; }
-  .um { font-weight: 720; }
-  .name { font-weight: 760; font-stretch: 72%; }
+  svg {
+    width: 100%;
+    max-height: 520px;
+    background: var(--field);
+  }
+  text {
+    font-stretch: 84%;
+  }
+  .um {
+    font-weight: 720;
+  }
+  .name {
+    font-weight: 760;
+    font-stretch: 72%;
+  }
 </style>

@@ -13,7 +13,13 @@
   const poured = $derived(new Map((mix.poured?.poured ?? []).map((p) => [p.role, p])));
   const left = (yy: number): number => 150 + ((BASE - yy) / H) * -20;
   const right = (yy: number): number => 350 + ((BASE - yy) / H) * 20;
-  const layers = $derived(mix.cup.pours.map((p, i) => ({ ...p, low: i ? mix.cup.pours[i - 1]!.mark_ml : 0, fill: ["var(--b2)", "var(--b4)", "var(--plan)", "var(--b3)"][i % 4]! })));
+  const layers = $derived(
+    mix.cup.pours.map((p, i) => ({
+      ...p,
+      low: i ? mix.cup.pours[i - 1]!.mark_ml : 0,
+      fill: ["var(--b2)", "var(--b4)", "var(--plan)", "var(--b3)"][i % 4]!,
+    })),
+  );
   const marks = $derived(rulerMarks("ml", full, 13).slice(1));
   /** Rows on the right keep their distance however thin a pour is. */
   const rows = $derived.by(() => {
@@ -35,11 +41,20 @@
   });
 </script>
 
-<svg viewBox="0 0 900 400" role="img" aria-label={`Cup for ${volume(mix.cup.total_ml)}: ${mix.cup.pours.map((p) => `${p.name} to ${show("ml", p.mark_ml)} or ${show("g", p.scale_g)}`).join(", ")}`}>
+<svg
+  viewBox="0 0 900 400"
+  role="img"
+  aria-label={`Cup for ${volume(mix.cup.total_ml)}: ${mix.cup.pours.map((p) => `${p.name} to ${show("ml", p.mark_ml)} or ${show("g", p.scale_g)}`).join(", ")}`}
+>
   {#each layers as p, i (i)}
     {@const on = poured.has(p.role)}
-    <polygon points={`${left(y(p.low))},${y(p.low)} ${right(y(p.low))},${y(p.low)} ${right(y(p.mark_ml))},${y(p.mark_ml)} ${left(y(p.mark_ml))},${y(p.mark_ml)}`}
-      fill={on ? p.fill : "var(--field)"} stroke="var(--ink)" stroke-width={on ? 1.5 : 1} stroke-dasharray={on ? undefined : "6 4"} />
+    <polygon
+      points={`${left(y(p.low))},${y(p.low)} ${right(y(p.low))},${y(p.low)} ${right(y(p.mark_ml))},${y(p.mark_ml)} ${left(y(p.mark_ml))},${y(p.mark_ml)}`}
+      fill={on ? p.fill : "var(--field)"}
+      stroke="var(--ink)"
+      stroke-width={on ? 1.5 : 1}
+      stroke-dasharray={on ? undefined : "6 4"}
+    />
     {#if y(p.low) - y(p.mark_ml) > 26}
       <text class="in" x="250" y={(y(p.low) + y(p.mark_ml)) / 2 + 7} text-anchor="middle" font-size="20">{p.name}</text>
     {/if}
@@ -53,9 +68,19 @@
   {#each rows as p, i (i)}
     {@const on = poured.get(p.role)}
     {@const lift = p.role === next}
-    <path d={`M${right(y(p.mark_ml)) + 2} ${y(p.mark_ml)}L440 ${p.at - 26}H462`} fill="none" stroke="var(--ink)" stroke-width={lift ? 2.2 : 1.2} />
+    <path
+      d={`M${right(y(p.mark_ml)) + 2} ${y(p.mark_ml)}L440 ${p.at - 26}H462`}
+      fill="none"
+      stroke="var(--ink)"
+      stroke-width={lift ? 2.2 : 1.2}
+    />
     {#if lift}<rect x="464" y={p.at - 74} width="434" height="92" fill="var(--lift)" stroke="var(--ink)" stroke-width="2.4" />{/if}
-    {#if on}<rect x="470" y={p.at - 38} width="24" height="24" fill="var(--ink)" /><path d={`M475 ${p.at - 27}l5 6 9 -11`} fill="none" stroke="var(--on-ink)" stroke-width="2.6" />{/if}
+    {#if on}<rect x="470" y={p.at - 38} width="24" height="24" fill="var(--ink)" /><path
+        d={`M475 ${p.at - 27}l5 6 9 -11`}
+        fill="none"
+        stroke="var(--on-ink)"
+        stroke-width="2.6"
+      />{/if}
     <text class="num" x="650" y={p.at - 8} text-anchor="end" font-size={lift ? 74 : 46}>{bare("g", p.scale_g)}</text>
     <text x="656" y={p.at - 8} font-size="19" font-weight="700">{unit("g")}</text>
     <text class="role" x="690" y={p.at - 46} font-size="18">{p.name}{lift ? ", pour now" : on ? ", in the cup" : ""}</text>
@@ -65,9 +90,23 @@
 </svg>
 
 <style>
-  svg { width: 100%; height: auto; max-height: 560px; }
-  text { font-stretch: 84%; }
-  .in { font-weight: 760; font-stretch: 72%; }
-  .role { font-weight: 760; }
-  .num { font-stretch: 62%; font-weight: 820; }
+  svg {
+    width: 100%;
+    height: auto;
+    max-height: 560px;
+  }
+  text {
+    font-stretch: 84%;
+  }
+  .in {
+    font-weight: 760;
+    font-stretch: 72%;
+  }
+  .role {
+    font-weight: 760;
+  }
+  .num {
+    font-stretch: 62%;
+    font-weight: 820;
+  }
 </style>

@@ -1,7 +1,14 @@
 /** Time to pixels in pieces, with tears where the scale changes. Numbers in, numbers out. */
 
 export type Piece = { from: number; to: number; x0: number; x1: number };
-export type TimeScale = { pieces: Piece[]; x: (at: number) => number; at: (x: number) => number; tears: number[]; from: number; to: number };
+export type TimeScale = {
+  pieces: Piece[];
+  x: (at: number) => number;
+  at: (x: number) => number;
+  tears: number[];
+  from: number;
+  to: number;
+};
 
 /** A scale over pieces given as [from, to, share of the width]; pieces without length are left out. */
 export function pieceScale(parts: [number, number, number][], width: number): TimeScale {

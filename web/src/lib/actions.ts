@@ -31,11 +31,17 @@ export function together(page: JobPage, task: NextTask, now: number): NextTask[]
   const sheet = sheetOf(page, task.layer_id);
   if (!set || task.kind !== "coat") return [task];
   return page.view.next.filter(
-    (t) => t.kind === "coat" && setOf(page, t.part_id) === set && sheetOf(page, t.layer_id) === sheet && t.n === task.n && (!t.opens_at || t.opens_at <= now || t.part_id === task.part_id),
+    (t) =>
+      t.kind === "coat" &&
+      setOf(page, t.part_id) === set &&
+      sheetOf(page, t.layer_id) === sheet &&
+      t.n === task.n &&
+      (!t.opens_at || t.opens_at <= now || t.part_id === task.part_id),
   );
 }
 const setOf = (page: JobPage, partId: string): string => page.facts.parts.find((p) => p.id === partId)?.set_name ?? "";
-const sheetOf = (page: JobPage, layerId: string | null | undefined): string => page.facts.layers.find((l) => l.id === layerId)?.sheet_id ?? "";
+const sheetOf = (page: JobPage, layerId: string | null | undefined): string =>
+  page.facts.layers.find((l) => l.id === layerId)?.sheet_id ?? "";
 
 /** What the tap is for: one part, or the whole set by its name. */
 export function groupName(page: JobPage, partIds: string[]): string {
@@ -46,17 +52,26 @@ export function groupName(page: JobPage, partIds: string[]): string {
 export function startCoats(page: JobPage, tasks: NextTask[], now: number): Promise<string[]> {
   const task = tasks[0]!;
   const batch = task.layer_id ? batchFor(page, task.layer_id, now) : null;
-  return outbox.add(page.head.id, [{
-    kind: "coat_started",
-    body: {
-      coats: tasks.map((t) => ({ coat_id: crypto.randomUUID(), part_id: t.part_id, layer_id: t.layer_id, n: t.n })),
-      facts_id: page.facts.id,
-      batch_ids: batch ? [batch] : [],
-      place_id: page.facts.parts.find((p) => p.id === task.part_id)?.place_id,
-      character: task.character || null,
-      direction: task.direction || null,
-    },
-  }], `${groupName(page, tasks.map((t) => t.part_id))}, coat ${task.n} started`);
+  return outbox.add(
+    page.head.id,
+    [
+      {
+        kind: "coat_started",
+        body: {
+          coats: tasks.map((t) => ({ coat_id: crypto.randomUUID(), part_id: t.part_id, layer_id: t.layer_id, n: t.n })),
+          facts_id: page.facts.id,
+          batch_ids: batch ? [batch] : [],
+          place_id: page.facts.parts.find((p) => p.id === task.part_id)?.place_id,
+          character: task.character || null,
+          direction: task.direction || null,
+        },
+      },
+    ],
+    `${groupName(
+      page,
+      tasks.map((t) => t.part_id),
+    )}, coat ${task.n} started`,
+  );
 }
 
 export function endCoats(page: JobPage, coatIds: string[], label: string): Promise<string[]> {

@@ -9,9 +9,21 @@ import { session } from "./session.svelte";
 import { type Quantity, typed } from "./units";
 
 export type PartRow = {
-  id: string | null; name: string; area: string; substrate: string; condition: string; count: string; as_set: boolean;
-  shape: string; measures: Record<string, string>; damage: string; set_name: string; shape_text: string;
-  faces: Record<Facing, string>; faces_assumed: boolean; bare: string;
+  id: string | null;
+  name: string;
+  area: string;
+  substrate: string;
+  condition: string;
+  count: string;
+  as_set: boolean;
+  shape: string;
+  measures: Record<string, string>;
+  damage: string;
+  set_name: string;
+  shape_text: string;
+  faces: Record<Facing, string>;
+  faces_assumed: boolean;
+  bare: string;
 };
 export type LayerRow = { sheet_id: string; coats: string; um: string };
 export type Facing = "up" | "side" | "down" | "inside";
@@ -82,9 +94,21 @@ export class Draft {
       const faces = noFaces();
       for (const f of p.faces ?? []) faces[f.facing] = field("m2", f.area_m2, 3);
       return {
-        id: copy ? null : (p.id ?? null), name: p.name, area: field("m2", p.area_m2, 4), substrate: p.substrate, condition: p.condition,
-        count: String(p.count), as_set: false, shape: "", measures: {}, damage: copy ? "" : p.damage, set_name: p.set_name,
-        shape_text: p.shape_text, faces, faces_assumed: false, bare: field("mm", p.bare_mm),
+        id: copy ? null : (p.id ?? null),
+        name: p.name,
+        area: field("m2", p.area_m2, 4),
+        substrate: p.substrate,
+        condition: p.condition,
+        count: String(p.count),
+        as_set: false,
+        shape: "",
+        measures: {},
+        damage: copy ? "" : p.damage,
+        set_name: p.set_name,
+        shape_text: p.shape_text,
+        faces,
+        faces_assumed: false,
+        bare: field("mm", p.bare_mm),
       };
     });
     this.a = data.layers.map((l) => ({ sheet_id: l.sheet_id, coats: String(l.coats), um: field("um", l.target_um) }));
@@ -96,8 +120,21 @@ export class Draft {
   addPart(): void {
     const last = this.parts.at(-1);
     this.parts.push({
-      id: null, name: "", area: "", substrate: last?.substrate ?? "sound_paint", condition: last?.condition ?? "", count: "1", as_set: false,
-      shape: "", measures: {}, damage: "", set_name: "", shape_text: "", faces: noFaces(), faces_assumed: false, bare: "",
+      id: null,
+      name: "",
+      area: "",
+      substrate: last?.substrate ?? "sound_paint",
+      condition: last?.condition ?? "",
+      count: "1",
+      as_set: false,
+      shape: "",
+      measures: {},
+      damage: "",
+      set_name: "",
+      shape_text: "",
+      faces: noFaces(),
+      faces_assumed: false,
+      bare: "",
     });
   }
 
@@ -124,8 +161,21 @@ export class Draft {
       const faces = noFaces();
       for (const f of FACINGS) faces[f] = field("m2", p.faces?.[f], 3);
       return {
-        id: null, name: p.name, area: field("m2", p.area_m2, 3), substrate: t.substrate, condition: "", count: String(p.count ?? 1), as_set: p.as_set ?? false,
-        shape: "", measures: {}, damage: "", set_name: "", shape_text: "", faces, faces_assumed: true, bare: "",
+        id: null,
+        name: p.name,
+        area: field("m2", p.area_m2, 3),
+        substrate: t.substrate,
+        condition: "",
+        count: String(p.count ?? 1),
+        as_set: p.as_set ?? false,
+        shape: "",
+        measures: {},
+        damage: "",
+        set_name: "",
+        shape_text: "",
+        faces,
+        faces_assumed: true,
+        bare: "",
       };
     });
   }
@@ -162,12 +212,31 @@ export class Draft {
   #part(p: PartRow): Schemas["PartIn"] {
     const m2 = entered("m2", p.area);
     const faces = FACINGS.map((facing) => ({ facing, area_m2: entered("m2", p.faces[facing]) })).filter((f) => f.area_m2 > 0);
-    const measures = Object.fromEntries(Object.entries(p.measures).filter(([, v]) => v.trim()).map(([k, v]) => [k, this.measured(p.shape, k, v)]));
+    const measures = Object.fromEntries(
+      Object.entries(p.measures)
+        .filter(([, v]) => v.trim())
+        .map(([k, v]) => [k, this.measured(p.shape, k, v)]),
+    );
     const count = typed(p.count);
     return {
-      id: p.id, name: p.name.trim() || "part", area_m2: !p.shape && m2 > 0 ? m2 : null, substrate: p.substrate, condition: p.condition,
-      count: Number.isInteger(count) && count > 0 ? count : 1, as_set: p.as_set, faces_assumed: p.faces_assumed, shape: p.shape, measures: p.shape ? measures : {}, faces,
-      must_survive: this.survive, features: this.features, dark: this.dark, bare_mm: p.bare.trim() && entered("mm", p.bare) >= 0 ? entered("mm", p.bare) : null, damage: p.damage, set_name: p.set_name, shape_text: p.shape ? "" : p.shape_text,
+      id: p.id,
+      name: p.name.trim() || "part",
+      area_m2: !p.shape && m2 > 0 ? m2 : null,
+      substrate: p.substrate,
+      condition: p.condition,
+      count: Number.isInteger(count) && count > 0 ? count : 1,
+      as_set: p.as_set,
+      faces_assumed: p.faces_assumed,
+      shape: p.shape,
+      measures: p.shape ? measures : {},
+      faces,
+      must_survive: this.survive,
+      features: this.features,
+      dark: this.dark,
+      bare_mm: p.bare.trim() && entered("mm", p.bare) >= 0 ? entered("mm", p.bare) : null,
+      damage: p.damage,
+      set_name: p.set_name,
+      shape_text: p.shape ? "" : p.shape_text,
     };
   }
 
@@ -180,12 +249,15 @@ export class Draft {
       if (!name) return "A part has no name: expected what it is called, or take it away.";
       const m2 = entered("m2", p.area);
       const most = 10000;
-      if (!p.shape && !(m2 > 0 && m2 <= most)) return `Area of ${name}: "${p.area}" given, expected ${unit("m2")}, a number above 0, up to ${field("m2", most, 0)}.`;
+      if (!p.shape && !(m2 > 0 && m2 <= most))
+        return `Area of ${name}: "${p.area}" given, expected ${unit("m2")}, a number above 0, up to ${field("m2", most, 0)}.`;
       const count = typed(p.count);
-      if (!(Number.isInteger(count) && count >= 1 && count <= 1000)) return `How many of ${name}: "${p.count}" given, expected a whole number from 1 to 1000.`;
+      if (!(Number.isInteger(count) && count >= 1 && count <= 1000))
+        return `How many of ${name}: "${p.count}" given, expected a whole number from 1 to 1000.`;
       for (const [k, v] of Object.entries(p.measures)) {
         const q = this.quantity(p.shape, k);
-        if (p.shape && v.trim() && !Number.isFinite(this.measured(p.shape, k, v))) return `${k.replace(/_m$/, "")} of ${name}: "${v}" given, expected a number${q ? ` in ${unit(q)}` : ""}.`;
+        if (p.shape && v.trim() && !Number.isFinite(this.measured(p.shape, k, v)))
+          return `${k.replace(/_m$/, "")} of ${name}: "${v}" given, expected a number${q ? ` in ${unit(q)}` : ""}.`;
       }
       for (const f of FACINGS) {
         const text = p.faces[f];
@@ -197,18 +269,25 @@ export class Draft {
     for (const l of rows) {
       const name = this.sheet(l.sheet_id)?.name ?? "layer";
       const coats = typed(l.coats);
-      if (!(Number.isInteger(coats) && coats >= 1 && coats <= 40)) return `Coats of ${name}: "${l.coats}" given, expected a whole number from 1 to 40.`;
-      if (this.sheet(l.sheet_id)?.film && l.um.trim() && !(entered("um", l.um) > 0 && entered("um", l.um) <= 20000)) return `Dry film of ${name}: "${l.um}" given, expected ${unit("um")}, a number above 0.`;
+      if (!(Number.isInteger(coats) && coats >= 1 && coats <= 40))
+        return `Coats of ${name}: "${l.coats}" given, expected a whole number from 1 to 40.`;
+      if (this.sheet(l.sheet_id)?.film && l.um.trim() && !(entered("um", l.um) > 0 && entered("um", l.um) <= 20000))
+        return `Dry film of ${name}: "${l.um}" given, expected ${unit("um")}, a number above 0.`;
     }
     return "";
   }
 
   prepWords(side: Side): string {
-    return this.prep[side].split("+").map((id) => this.survey?.preps.find((p) => p.id === id)?.name ?? id).join(", then ");
+    return this.prep[side]
+      .split("+")
+      .map((id) => this.survey?.preps.find((p) => p.id === id)?.name ?? id)
+      .join(", then ");
   }
 
   words(side: Side): string {
-    return this.layers(side).map((l) => `${l.coats} × ${this.sheet(l.sheet_id)?.name}`).join(", ");
+    return this.layers(side)
+      .map((l) => `${l.coats} × ${this.sheet(l.sheet_id)?.name}`)
+      .join(", ");
   }
 
   stack(): Pick<Schemas["JobIn"], "parts" | "layers" | "overrules" | "choices"> {
@@ -225,15 +304,23 @@ export class Draft {
     return {
       parts: this.parts.map((p) => ({ ...this.#part(p), name: p.name })),
       layers: this.layers(this.chosen),
-      overrules: Object.entries(this.reasons).filter(([, r]) => r.trim()).map(([rule_id, reason]) => ({ rule_id, reason })),
+      overrules: Object.entries(this.reasons)
+        .filter(([, r]) => r.trim())
+        .map(([rule_id, reason]) => ({ rule_id, reason })),
       choices,
     };
   }
 
   job(): Schemas["JobIn"] {
     return {
-      ...this.stack(), title: this.title, asset: this.asset, asset_kind: this.kind, mark: this.mark, paint_code: this.paint_code,
-      customer: this.customer, place_id: this.place,
+      ...this.stack(),
+      title: this.title,
+      asset: this.asset,
+      asset_kind: this.kind,
+      mark: this.mark,
+      paint_code: this.paint_code,
+      customer: this.customer,
+      place_id: this.place,
     };
   }
 }

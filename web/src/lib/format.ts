@@ -31,7 +31,9 @@ export function clockTime(at: number): string {
 }
 
 export function dayName(at: number): string {
-  return zoned({ weekday: "short", day: "numeric", month: "short" }).format(at * 1000).replace(",", "");
+  return zoned({ weekday: "short", day: "numeric", month: "short" })
+    .format(at * 1000)
+    .replace(",", "");
 }
 
 export function date(at: number): string {
@@ -91,7 +93,12 @@ export const money = (value: number): string => `${spaced(value, 2)} ${session.w
 const span = (q: Quantity, pair: readonly number[] | undefined, digits: number): string =>
   !pair?.length ? "" : pair[0] === pair[1] ? show(q, pair[0]!, digits) : `${bare(q, pair[0]!, digits)} to ${show(q, pair[1]!, digits)}`;
 /** How a gun or can is set: "coarse, wide gun: 275 to 415 kPa". */
-export function setup(x: { name: string; nozzle_mm?: number | null; air_kpa?: readonly number[]; distance_mm?: readonly number[] }): string {
+export function setup(x: {
+  name: string;
+  nozzle_mm?: number | null;
+  air_kpa?: readonly number[];
+  distance_mm?: readonly number[];
+}): string {
   const far = span("mm", x.distance_mm, system() === "us" ? 1 : 0);
   const told = [x.nozzle_mm ? `${x.nozzle_mm} mm nozzle` : "", span("kpa", x.air_kpa, 0), far ? `${far} away` : ""].filter(Boolean);
   return `${x.name}: ${told.join(", ")}`;

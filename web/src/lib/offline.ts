@@ -10,14 +10,21 @@ type Ref = { coat_id: string; part_id: string; layer_id: string; n: number };
 
 const FROM_PLAN: Why = { kind: "assumed", ref: "from plan, not sent yet", formula_id: null, inputs: {} };
 const key = (r: Ref): string => `${r.part_id}/${r.layer_id}/${r.n}`;
-const span = (state: Span["state"], from_at: number, to_at: number | null, word: string): Span => ({ state, from_at, to_at, word, why: FROM_PLAN });
+const span = (state: Span["state"], from_at: number, to_at: number | null, word: string): Span => ({
+  state,
+  from_at,
+  to_at,
+  word,
+  why: FROM_PLAN,
+});
 
 /** The page as it will be once what was sent shows and what waits has arrived. */
 export function played(page: JobPage, sent: { entry: Entry; seq: number }[], waiting: Entry[]): JobPage {
   const struck = new Set(waiting.filter((e) => e.kind === "strike").map((e) => e.body.target_id));
   const unseen = sent.filter((s) => s.seq > page.seq).map((s) => s.entry);
   const mine = [...unseen, ...waiting.filter((e) => !struck.has(e.id))].filter(
-    (e) => e.job_id === page.head.id && ["coat_started", "coat_done", "batch_mixed", "step_done", "step_failed", "unmasked"].includes(e.kind),
+    (e) =>
+      e.job_id === page.head.id && ["coat_started", "coat_done", "batch_mixed", "step_done", "step_failed", "unmasked"].includes(e.kind),
   );
   if (mine.length === 0) return page;
   const out = structuredClone(page);
@@ -38,19 +45,39 @@ function ticked(page: JobPage, e: Entry): void {
   const held = e.kind === "step_done";
   const key = body.check_id;
   if (!key) {
-    if (held) page.view.next = page.view.next.filter((t) => !(t.kind === "then" && body.part_ids.includes(t.part_id) && t.steps.includes(body.step)));
+    if (held)
+      page.view.next = page.view.next.filter(
+        (t) => !(t.kind === "then" && body.part_ids.includes(t.part_id) && t.steps.includes(body.step)),
+      );
     return;
   }
   page.works = page.works.flatMap((group) => {
     const mine = group.part_ids.filter((id) => body.part_ids.includes(id));
     if (!mine.length) return [group];
     const cut = (ids: string[], mark: boolean): JobPage["works"][number][] =>
-      ids.length ? [{ ...group, part_ids: ids, names: ids.map((id) => group.names[group.part_ids.indexOf(id)] ?? ""), steps: group.steps.map((s) => (mark && s.work.key === key ? { ...s, held } : s)) }] : [];
-    return [...cut(mine, true), ...cut(group.part_ids.filter((id) => !mine.includes(id)), false)];
+      ids.length
+        ? [
+            {
+              ...group,
+              part_ids: ids,
+              names: ids.map((id) => group.names[group.part_ids.indexOf(id)] ?? ""),
+              steps: group.steps.map((s) => (mark && s.work.key === key ? { ...s, held } : s)),
+            },
+          ]
+        : [];
+    return [
+      ...cut(mine, true),
+      ...cut(
+        group.part_ids.filter((id) => !mine.includes(id)),
+        false,
+      ),
+    ];
   });
   if (!held) return;
   const name = page.works.flatMap((g) => g.steps).find((s) => s.work.key === key)?.work.name;
-  page.view.next = page.view.next.map((t) => (body.part_ids.includes(t.part_id) ? { ...t, before: t.before.filter((k) => k !== key), must: t.must.filter((m) => m !== name) } : t));
+  page.view.next = page.view.next.map((t) =>
+    body.part_ids.includes(t.part_id) ? { ...t, before: t.before.filter((k) => k !== key), must: t.must.filter((m) => m !== name) } : t,
+  );
 }
 
 function untaped(page: JobPage, e: Entry): void {
@@ -66,10 +93,20 @@ function mixed(page: JobPage, e: Entry): void {
   const total = body.parts.reduce((s, p) => s + (p.ml ?? 0), 0);
   if (known?.mixed) return;
   if (known) Object.assign(known, { mixed: true, total_ml: total, left_ml: total, hardener_in_at: body.hardener_in_at ?? null });
-  else page.state.batches.push({
-    batch_id: body.batch_id, sheet_id: body.sheet_id, poured: [], mixed: true, total_ml: total, left_ml: total,
-    hardener_in_at: body.hardener_in_at ?? null, use_by_at: null, gels_at: null, closed_at: null, coat_ids: [],
-  });
+  else
+    page.state.batches.push({
+      batch_id: body.batch_id,
+      sheet_id: body.sheet_id,
+      poured: [],
+      mixed: true,
+      total_ml: total,
+      left_ml: total,
+      hardener_in_at: body.hardener_in_at ?? null,
+      use_by_at: null,
+      gels_at: null,
+      closed_at: null,
+      coat_ids: [],
+    });
 }
 
 function begin(page: JobPage, ref: Ref, at: number, task: NextTask | undefined): void {
@@ -78,8 +115,18 @@ function begin(page: JobPage, ref: Ref, at: number, task: NextTask | undefined):
   if (!part || !layer || part.films.some((f) => f.coat_id === ref.coat_id)) return;
   const um = task?.dry_um ?? null;
   const film: Film = {
-    coat_id: ref.coat_id, slot: key(ref), layer_id: ref.layer_id, sheet_id: layer.sheet_id, n: ref.n, started_at: at, done_at: null,
-    paused: false, aim_wet_um: task?.wet_um ?? null, wet_um: null, dry_um: um === null ? null : { low: um, likely: um, high: um }, dry_from: "plan",
+    coat_id: ref.coat_id,
+    slot: key(ref),
+    layer_id: ref.layer_id,
+    sheet_id: layer.sheet_id,
+    n: ref.n,
+    started_at: at,
+    done_at: null,
+    paused: false,
+    aim_wet_um: task?.wet_um ?? null,
+    wet_um: null,
+    dry_um: um === null ? null : { low: um, likely: um, high: um },
+    dry_from: "plan",
     spans: [span("wet", at, null, "wet")],
   };
   part.films.push(film);
@@ -101,8 +148,24 @@ function end(page: JobPage, coatId: string, at: number, tasks: Map<string, NextT
   const next = cue?.next;
   if (!cue?.next_key || !next) return;
   page.view.next.push({
-    task_key: cue.next_key, kind: next.kind, part_id: part.part_id, layer_id: next.layer_id, n: next.n, opens_at: opens, closes_at: closes,
-    latest_start_at: null, duration_s: before?.duration_s ?? 0, wet_um: null, dry_um: null, volume_ml: null,
-    waits_for: "the coat before, from plan", steps: next.steps, before: [], must: [], character: "", direction: "", why: FROM_PLAN,
+    task_key: cue.next_key,
+    kind: next.kind,
+    part_id: part.part_id,
+    layer_id: next.layer_id,
+    n: next.n,
+    opens_at: opens,
+    closes_at: closes,
+    latest_start_at: null,
+    duration_s: before?.duration_s ?? 0,
+    wet_um: null,
+    dry_um: null,
+    volume_ml: null,
+    waits_for: "the coat before, from plan",
+    steps: next.steps,
+    before: [],
+    must: [],
+    character: "",
+    direction: "",
+    why: FROM_PLAN,
   });
 }

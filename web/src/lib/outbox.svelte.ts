@@ -74,8 +74,15 @@ class Outbox {
       const id = crypto.randomUUID();
       ids.push(id);
       const entry: EntryIn = {
-        id, job_id: jobId, kind: fact.kind, v: 1, at: fact.at ?? at,
-        at_from: fact.at === undefined ? "tap" : "typed", device_id: String(device), n, group_id: group,
+        id,
+        job_id: jobId,
+        kind: fact.kind,
+        v: 1,
+        at: fact.at ?? at,
+        at_from: fact.at === undefined ? "tap" : "typed",
+        device_id: String(device),
+        n,
+        group_id: group,
         body: fact.body,
       };
       await tx.objectStore("waiting").add({ entry });
@@ -94,7 +101,10 @@ class Outbox {
     const last = this.last;
     if (!last) return;
     this.last = null;
-    await this.add(jobId, last.ids.map((id) => ({ kind: "strike", body: { target_id: id, reason: "undone at once" } })));
+    await this.add(
+      jobId,
+      last.ids.map((id) => ({ kind: "strike", body: { target_id: id, reason: "undone at once" } })),
+    );
   }
 
   async send(): Promise<void> {
@@ -119,7 +129,8 @@ class Outbox {
         this.#again = true;
       }
       if (response.status === 401) session.lost();
-      if (response.status === 422) data = [{ id: entries[0]!.id, result: "refused", why: inWords(error), field: "", seq: null, stored: null }];
+      if (response.status === 422)
+        data = [{ id: entries[0]!.id, result: "refused", why: inWords(error), field: "", seq: null, stored: null }];
       if (!data) return;
       const fresh: { entry: EntryIn; seq: number }[] = [];
       const tx = db.transaction(["waiting", "aside"], "readwrite");

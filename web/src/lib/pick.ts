@@ -3,7 +3,10 @@ import type { JobState, Span } from "../api/client";
 
 type PartState = JobState["parts"][number];
 
-export function currentView(part: PartState, now: number): { state: string | null; word: string; until: number | null; next: string | null } {
+export function currentView(
+  part: PartState,
+  now: number,
+): { state: string | null; word: string; until: number | null; next: string | null } {
   const spans: Span[] = part.films.at(-1)?.spans ?? [];
   const at = spans.findIndex((s) => s.to_at === null || now < s.to_at);
   const span = spans[at] ?? spans.at(-1);

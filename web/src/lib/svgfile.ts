@@ -1,6 +1,17 @@
 /** The strip as one SVG file: its drawings under one another with the looks they have on screen. */
 
-const LOOKS = ["fill", "stroke", "stroke-width", "stroke-dasharray", "opacity", "font-size", "font-weight", "font-stretch", "text-anchor", "paint-order"];
+const LOOKS = [
+  "fill",
+  "stroke",
+  "stroke-width",
+  "stroke-dasharray",
+  "opacity",
+  "font-size",
+  "font-weight",
+  "font-stretch",
+  "text-anchor",
+  "paint-order",
+];
 
 function copied(node: SVGElement): SVGElement {
   const copy = node.cloneNode(true) as SVGElement;
@@ -10,7 +21,8 @@ function copied(node: SVGElement): SVGElement {
     const style = getComputedStyle(el);
     for (const name of LOOKS) {
       const value = style.getPropertyValue(name);
-      if (value && value !== "none" || el.hasAttribute(name)) to[i]!.setAttribute(name, value.replace(/url\("[^"]*#/g, 'url("#').replace(/"/g, ""));
+      if ((value && value !== "none") || el.hasAttribute(name))
+        to[i]!.setAttribute(name, value.replace(/url\("[^"]*#/g, 'url("#').replace(/"/g, ""));
     }
     to[i]!.removeAttribute("class");
   });
@@ -31,8 +43,13 @@ export function stripSvg(figure: HTMLElement, title: string): string {
     const x = svg.getBoundingClientRect().left - left;
     const head = svg.parentElement?.querySelector<HTMLElement>(".lanehead, p");
     const words = head ? [...head.children].map((c) => c.textContent?.replace(/\s+/g, " ").trim() ?? "").filter(Boolean) : [];
-    const text = words.map((w, i) => `<text x="24" y="${18 + i * 16}" font-size="${i ? 12 : 15}" font-weight="${i ? 450 : 780}" fill="${ink}">${escaped(w)}</text>`);
-    rows.push(`<g transform="translate(0 ${y})">${x > 50 ? text.join("") : ""}<g transform="translate(${x} 0)">${new XMLSerializer().serializeToString(copied(svg))}</g></g>`);
+    const text = words.map(
+      (w, i) =>
+        `<text x="24" y="${18 + i * 16}" font-size="${i ? 12 : 15}" font-weight="${i ? 450 : 780}" fill="${ink}">${escaped(w)}</text>`,
+    );
+    rows.push(
+      `<g transform="translate(0 ${y})">${x > 50 ? text.join("") : ""}<g transform="translate(${x} 0)">${new XMLSerializer().serializeToString(copied(svg))}</g></g>`,
+    );
     y += Math.max(svg.clientHeight, x > 50 ? words.length * 16 + 6 : 0) + 4;
   }
   const defs = patterns ? new XMLSerializer().serializeToString(copied(patterns as unknown as SVGElement)) : "";
@@ -45,7 +62,10 @@ export function saveSvg(figure: HTMLElement, title: string): void {
   const url = URL.createObjectURL(new Blob([stripSvg(figure, title)], { type: "image/svg+xml" }));
   const a = document.createElement("a");
   a.href = url;
-  a.download = `${title.toLowerCase().replace(/[^a-z0-9]+/g, "-").replace(/^-|-$/g, "")}.svg`;
+  a.download = `${title
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, "-")
+    .replace(/^-|-$/g, "")}.svg`;
   a.click();
   URL.revokeObjectURL(url);
 }

@@ -29,13 +29,45 @@
   }
 </script>
 
-<button class:armed onpointerdown={down} onpointerup={up} onpointerleave={away} onpointercancel={away} onkeydown={key} oncontextmenu={(e) => e.preventDefault()}>
+<button
+  class:armed
+  onpointerdown={down}
+  onpointerup={up}
+  onpointerleave={away}
+  onpointercancel={away}
+  onkeydown={key}
+  oncontextmenu={(e) => e.preventDefault()}
+>
   <b>{label}</b><span>{armed ? "let go" : note}</span>
 </button>
 
 <style>
-  button { flex: 1; min-height: 120px; display: flex; flex-direction: column; justify-content: center; align-items: center; background: var(--ink); color: var(--on-ink); border: 0; width: 100%; font: inherit; touch-action: manipulation; user-select: none; }
-  b { font-stretch: 72%; font-weight: 840; font-size: 46px; line-height: 1; }
-  span { font-size: 16px; margin-top: 4px; }
-  .armed { background: var(--edge); }
+  button {
+    flex: 1;
+    min-height: 120px;
+    display: flex;
+    flex-direction: column;
+    justify-content: center;
+    align-items: center;
+    background: var(--ink);
+    color: var(--on-ink);
+    border: 0;
+    width: 100%;
+    font: inherit;
+    touch-action: manipulation;
+    user-select: none;
+  }
+  b {
+    font-stretch: 72%;
+    font-weight: 840;
+    font-size: 46px;
+    line-height: 1;
+  }
+  span {
+    font-size: 16px;
+    margin-top: 4px;
+  }
+  .armed {
+    background: var(--edge);
+  }
 </style>

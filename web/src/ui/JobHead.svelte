@@ -1,7 +1,7 @@
 <script lang="ts">
   /** Title left, the stair of work right; the step the job is at wears its most urgent skin. */
   import type { JobPage } from "../api/client";
-  import { STEPS, type Step } from "../lib/steps";
+  import { STEPS, type Step } from "../lib/tabs";
 
   /** `step` null: a page beside the order of work. */
   type Props = { page: JobPage; step: Step | null };
@@ -14,15 +14,28 @@
 <div class="head">
   <div class="title">
     <h1>{page.head.title}, {page.head.asset.toLowerCase()}</h1>
-    <p>{[page.head.mark, page.head.customer].filter(Boolean).join(", ")}{page.head.mark || page.head.customer ? ". " : ""}{page.head.place}. {materials.map((m, i) => (i ? m?.toLowerCase() : m)).join(" over ")}, {page.head.parts} {page.head.parts === 1 ? "part" : "parts"}</p>
+    <p>
+      {[page.head.mark, page.head.customer].filter(Boolean).join(", ")}{page.head.mark || page.head.customer ? ". " : ""}{page.head.place}. {materials
+        .map((m, i) => (i ? m?.toLowerCase() : m))
+        .join(" over ")}, {page.head.parts}
+      {page.head.parts === 1 ? "part" : "parts"}
+    </p>
   </div>
-  <span class="beside"><a class="line" href={`#/jobs/${page.head.id}/dossier`} aria-current={step === null ? "page" : undefined}>Dossier</a></span>
+  <span class="beside"
+    ><a class="line" href={`#/jobs/${page.head.id}/dossier`} aria-current={step === null ? "page" : undefined}>Dossier</a></span
+  >
   <nav class="stair" aria-label="Order of work">
     {#each STEPS as [id, name], i (id)}
-      <a href={`#/jobs/${page.head.id}/${id}`} class={id === step ? "here" : i <= at ? "done" : "todo"}
-        style:--i={i} aria-current={id === step ? "step" : undefined}>
+      <a
+        href={`#/jobs/${page.head.id}/${id}`}
+        class={id === step ? "here" : i <= at ? "done" : "todo"}
+        style:--i={i}
+        aria-current={id === step ? "step" : undefined}
+      >
         {#if i === at && urgent}
-          <svg class="live" aria-hidden="true"><rect width="100%" height="9" fill={`url(#p-${urgent})`} stroke="var(--skin-line)" stroke-width="1.5" /></svg>
+          <svg class="live" aria-hidden="true"
+            ><rect width="100%" height="9" fill={`url(#p-${urgent})`} stroke="var(--skin-line)" stroke-width="1.5" /></svg
+          >
         {/if}
         {name}
       </a>
@@ -31,23 +44,89 @@
 </div>
 
 <style>
-  .head { display: flex; align-items: flex-end; min-height: 78px; padding: 0 24px; gap: 20px; border-bottom: 2px solid var(--ink); }
-  .title { flex: 0 1 46%; padding-bottom: 10px; }
-  h1 { font-size: 30px; }
-  p { color: var(--ink2); margin-top: 5px; font-size: 15px; }
-  .beside { padding-bottom: 12px; font-weight: 600; }
-  .beside :global([aria-current]) { font-weight: 760; }
-  .stair { flex: 1; display: grid; grid-template-columns: repeat(7, 1fr); align-items: end; }
-  .stair a { display: flex; align-items: flex-start; padding: 8px 0 0 9px; font-weight: 600; height: calc(44px + var(--i) * 3.5px); position: relative; }
-  .done { background: var(--b2); border-top: 2px solid var(--ink); }
-  .here { background: var(--ink); color: var(--on-ink); border-top: 2px solid var(--ink); font-weight: 760; }
-  .todo { border-top: 2px dashed var(--edge); color: var(--ink2); }
-  .live { position: absolute; left: 0; top: -9px; width: 100%; height: 9px; overflow: visible; }
+  .head {
+    display: flex;
+    align-items: flex-end;
+    min-height: 78px;
+    padding: 0 24px;
+    gap: 20px;
+    border-bottom: 2px solid var(--ink);
+  }
+  .title {
+    flex: 0 1 46%;
+    padding-bottom: 10px;
+  }
+  h1 {
+    font-size: 30px;
+  }
+  p {
+    color: var(--ink2);
+    margin-top: 5px;
+    font-size: 15px;
+  }
+  .beside {
+    padding-bottom: 12px;
+    font-weight: 600;
+  }
+  .beside :global([aria-current]) {
+    font-weight: 760;
+  }
+  .stair {
+    flex: 1;
+    display: grid;
+    grid-template-columns: repeat(7, 1fr);
+    align-items: end;
+  }
+  .stair a {
+    display: flex;
+    align-items: flex-start;
+    padding: 8px 0 0 9px;
+    font-weight: 600;
+    height: calc(44px + var(--i) * 3.5px);
+    position: relative;
+  }
+  .done {
+    background: var(--b2);
+    border-top: 2px solid var(--ink);
+  }
+  .here {
+    background: var(--ink);
+    color: var(--on-ink);
+    border-top: 2px solid var(--ink);
+    font-weight: 760;
+  }
+  .todo {
+    border-top: 2px dashed var(--edge);
+    color: var(--ink2);
+  }
+  .live {
+    position: absolute;
+    left: 0;
+    top: -9px;
+    width: 100%;
+    height: 9px;
+    overflow: visible;
+  }
   @media (max-width: 700px) {
-    .head { flex-direction: column; align-items: stretch; padding: 0; gap: 8px; }
-    .title { padding: 6px 16px 0; }
-    .beside { padding: 0 16px; }
-    h1 { font-size: 24px; }
-    .stair a { font-size: 13px; font-stretch: 84%; padding-left: 5px; }
+    .head {
+      flex-direction: column;
+      align-items: stretch;
+      padding: 0;
+      gap: 8px;
+    }
+    .title {
+      padding: 6px 16px 0;
+    }
+    .beside {
+      padding: 0 16px;
+    }
+    h1 {
+      font-size: 24px;
+    }
+    .stair a {
+      font-size: 13px;
+      font-stretch: 84%;
+      padding-left: 5px;
+    }
   }
 </style>

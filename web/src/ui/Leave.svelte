@@ -43,7 +43,10 @@
   {#if page?.parts.length}
     {#if page.fails_first}<p class="refusal"><b>First to fail: {page.fails_first}.</b> Back at {when(page.back_at, now)}.</p>{/if}
     <ol>
-      {#each page.tasks as t (t.key)}<li><b class="num">{clockTime(Math.max(t.start_at, now))}</b> {t.label}, {duration(t.end_at - t.start_at)}{t.locked ? ", going on" : ""}</li>
+      {#each page.tasks as t (t.key)}<li>
+          <b class="num">{clockTime(Math.max(t.start_at, now))}</b>
+          {t.label}, {duration(t.end_at - t.start_at)}{t.locked ? ", going on" : ""}
+        </li>
       {:else}<li>Begin nothing: no coat can be finished and left safely by then.</li>{/each}
     </ol>
     <ul>
@@ -51,9 +54,17 @@
         <li class:lost={!p.left.safe}>
           <svg width="22" height="22" viewBox="0 0 22 22" role="img" aria-label={p.left.safe ? "safe" : "not safe"}>
             <rect x="1" y="1" width="20" height="20" fill="none" stroke="var(--ink)" stroke-width="2" />
-            {#if p.left.safe}<path d="M5 11l4 5 8-10" fill="none" stroke="var(--ink)" stroke-width="2.6" />{:else}<path d="M3 19L19 3" stroke="var(--ink)" stroke-width="2.6" />{/if}
+            {#if p.left.safe}<path d="M5 11l4 5 8-10" fill="none" stroke="var(--ink)" stroke-width="2.6" />{:else}<path
+                d="M3 19L19 3"
+                stroke="var(--ink)"
+                stroke-width="2.6"
+              />{/if}
           </svg>
-          <span><b>{p.part}</b>{jobId ? "" : `, ${p.title.toLowerCase()}`}: {said(p)}.{p.left.latest_start_at && p.left.latest_start_at > now ? ` Begin the last of it by ${when(p.left.latest_start_at, now)}.` : ""}</span>
+          <span
+            ><b>{p.part}</b>{jobId ? "" : `, ${p.title.toLowerCase()}`}: {said(p)}.{p.left.latest_start_at && p.left.latest_start_at > now
+              ? ` Begin the last of it by ${when(p.left.latest_start_at, now)}.`
+              : ""}</span
+          >
         </li>
       {/each}
     </ul>
@@ -61,14 +72,58 @@
 </section>
 
 <style>
-  .leave { padding: 14px 24px; border-top: 2px solid var(--ink); display: grid; gap: 10px; align-content: start; }
-  .ask { display: flex; gap: 20px; align-items: end; flex-wrap: wrap; justify-content: space-between; }
-  label { font-weight: 640; font-size: 14px; width: 170px; }
-  ol, ul { list-style: none; display: grid; gap: 4px; }
-  ol { grid-template-columns: repeat(auto-fill, minmax(330px, 1fr)); }
-  ol .num { font-size: 22px; margin-right: 6px; }
-  ul li { display: grid; grid-template-columns: 30px 1fr; align-items: center; border-top: 1px solid var(--rule); padding-top: 4px; }
-  .lost b { text-decoration: line-through; }
-  .refusal { border-left: 6px solid var(--ink); padding-left: 10px; }
-  @media (max-width: 700px) { .leave { padding: 12px 16px; } ol { grid-template-columns: 1fr; } }
+  .leave {
+    padding: 14px 24px;
+    border-top: 2px solid var(--ink);
+    display: grid;
+    gap: 10px;
+    align-content: start;
+  }
+  .ask {
+    display: flex;
+    gap: 20px;
+    align-items: end;
+    flex-wrap: wrap;
+    justify-content: space-between;
+  }
+  label {
+    font-weight: 640;
+    font-size: 14px;
+    width: 170px;
+  }
+  ol,
+  ul {
+    list-style: none;
+    display: grid;
+    gap: 4px;
+  }
+  ol {
+    grid-template-columns: repeat(auto-fill, minmax(330px, 1fr));
+  }
+  ol .num {
+    font-size: 22px;
+    margin-right: 6px;
+  }
+  ul li {
+    display: grid;
+    grid-template-columns: 30px 1fr;
+    align-items: center;
+    border-top: 1px solid var(--rule);
+    padding-top: 4px;
+  }
+  .lost b {
+    text-decoration: line-through;
+  }
+  .refusal {
+    border-left: 6px solid var(--ink);
+    padding-left: 10px;
+  }
+  @media (max-width: 700px) {
+    .leave {
+      padding: 12px 16px;
+    }
+    ol {
+      grid-template-columns: 1fr;
+    }
+  }
 </style>

@@ -13,5 +13,11 @@
 {/if}
 
 <style>
-  nav { display: flex; gap: 14px; align-items: center; padding: 8px 0; font-size: 15px; }
+  nav {
+    display: flex;
+    gap: 14px;
+    align-items: center;
+    padding: 8px 0;
+    font-size: 15px;
+  }
 </style>

@@ -6,14 +6,28 @@
   import { outbox } from "../lib/outbox.svelte";
   import { session } from "../lib/session.svelte";
 
-  const areas = [["Now", "/"], ["Jobs", "/jobs"], ["Shelf", "/shelf"], ["Weather", "/weather"], ["Record", "/record"]] as const;
+  const areas = [
+    ["Now", "/"],
+    ["Jobs", "/jobs"],
+    ["Shelf", "/shelf"],
+    ["Weather", "/weather"],
+    ["Record", "/record"],
+  ] as const;
   const here = $derived(router.location ?? "/");
   const on = (path: string): boolean => (path === "/" ? here === "/" : here.startsWith(path));
 </script>
 
 <header class="top">
   <a class="mark" href="#/">
-    <svg width="24" height="24" viewBox="0 0 24 24" aria-hidden="true"><path d="M1 22V17H23V22Z" fill="var(--ink)" /><path d="M7 15.4V10.4H23V15.4Z" fill="var(--edge)" /><path d="M13 8.8V3.8H23V8.8Z" fill="none" stroke="var(--ink)" stroke-width="1.6" stroke-dasharray="2.6 1.8" /></svg>
+    <svg width="24" height="24" viewBox="0 0 24 24" aria-hidden="true"
+      ><path d="M1 22V17H23V22Z" fill="var(--ink)" /><path d="M7 15.4V10.4H23V15.4Z" fill="var(--edge)" /><path
+        d="M13 8.8V3.8H23V8.8Z"
+        fill="none"
+        stroke="var(--ink)"
+        stroke-width="1.6"
+        stroke-dasharray="2.6 1.8"
+      /></svg
+    >
     Coat Log
   </a>
   <nav aria-label="Areas">
@@ -31,21 +45,95 @@
 </header>
 
 <style>
-  .top { display: flex; align-items: center; min-height: 44px; padding: 0 24px; gap: 22px; }
-  .mark { display: flex; align-items: center; gap: 9px; font-stretch: 118%; font-weight: 820; font-size: 17px; white-space: nowrap; }
-  nav { display: flex; gap: 2px; }
-  nav a { height: 44px; padding: 0 13px; display: flex; align-items: center; font-weight: 560; color: var(--ink2); }
-  nav a[aria-current] { color: var(--ink); font-weight: 720; box-shadow: inset 0 -5px var(--ink); }
-  .right { margin-left: auto; display: flex; align-items: center; gap: 18px; color: var(--ink2); white-space: nowrap; }
-  .who { text-decoration: underline; text-underline-offset: 3px; min-height: 44px; display: inline-flex; align-items: center; }
-  .clock { font-size: 25px; color: var(--ink); }
-  .out { font: inherit; color: inherit; background: none; border: 0; text-decoration: underline; text-underline-offset: 3px; cursor: pointer; min-height: 44px; }
-  @media (max-width: 1000px) { .who { display: none; } }
+  .top {
+    display: flex;
+    align-items: center;
+    min-height: 44px;
+    padding: 0 24px;
+    gap: 22px;
+  }
+  .mark {
+    display: flex;
+    align-items: center;
+    gap: 9px;
+    font-stretch: 118%;
+    font-weight: 820;
+    font-size: 17px;
+    white-space: nowrap;
+  }
+  nav {
+    display: flex;
+    gap: 2px;
+  }
+  nav a {
+    height: 44px;
+    padding: 0 13px;
+    display: flex;
+    align-items: center;
+    font-weight: 560;
+    color: var(--ink2);
+  }
+  nav a[aria-current] {
+    color: var(--ink);
+    font-weight: 720;
+    box-shadow: inset 0 -5px var(--ink);
+  }
+  .right {
+    margin-left: auto;
+    display: flex;
+    align-items: center;
+    gap: 18px;
+    color: var(--ink2);
+    white-space: nowrap;
+  }
+  .who {
+    text-decoration: underline;
+    text-underline-offset: 3px;
+    min-height: 44px;
+    display: inline-flex;
+    align-items: center;
+  }
+  .clock {
+    font-size: 25px;
+    color: var(--ink);
+  }
+  .out {
+    font: inherit;
+    color: inherit;
+    background: none;
+    border: 0;
+    text-decoration: underline;
+    text-underline-offset: 3px;
+    cursor: pointer;
+    min-height: 44px;
+  }
+  @media (max-width: 1000px) {
+    .who {
+      display: none;
+    }
+  }
   @media (max-width: 700px) {
-    .top { padding: 0 12px; gap: 6px; flex-wrap: wrap; }
-    .mark { font-size: 0; gap: 0; min-height: 44px; min-width: 30px; }
-    nav a { padding: 0 6px; font-size: 14px; }
-    .right { gap: 10px; }
-    .out, .day { display: none; }
+    .top {
+      padding: 0 12px;
+      gap: 6px;
+      flex-wrap: wrap;
+    }
+    .mark {
+      font-size: 0;
+      gap: 0;
+      min-height: 44px;
+      min-width: 30px;
+    }
+    nav a {
+      padding: 0 6px;
+      font-size: 14px;
+    }
+    .right {
+      gap: 10px;
+    }
+    .out,
+    .day {
+      display: none;
+    }
   }
 </style>

@@ -16,5 +16,14 @@
 {/if}
 
 <style>
-  .undo { display: flex; align-items: center; justify-content: space-between; gap: 12px; padding: 4px 16px; background: var(--lift); border-top: 2px solid var(--ink); min-height: 52px; }
+  .undo {
+    display: flex;
+    align-items: center;
+    justify-content: space-between;
+    gap: 12px;
+    padding: 4px 16px;
+    background: var(--lift);
+    border-top: 2px solid var(--ink);
+    min-height: 52px;
+  }
 </style>

@@ -7,8 +7,13 @@
   let { why, label = "why" }: Props = $props();
   const formula = $derived(why.formula_id ? formulas.byId(why.formula_id) : undefined);
   const kinds: Record<string, string> = {
-    sheet: "From the sheet", standard: "From a standard", practice: "Common practice", computed: "Computed",
-    measured: "Measured", simulated: "Simulated", assumed: "Assumed",
+    sheet: "From the sheet",
+    standard: "From a standard",
+    practice: "Common practice",
+    computed: "Computed",
+    measured: "Measured",
+    simulated: "Simulated",
+    assumed: "Assumed",
   };
   const shown = (v: unknown): string => (typeof v === "number" ? String(Math.round(v * 1000) / 1000) : String(v));
 </script>
@@ -17,16 +22,44 @@
   <summary>{label}</summary>
   <div>
     <b>{kinds[why.kind] ?? why.kind}</b>{why.ref ? `: ${why.ref}` : ""}
-    {#if formula}<p>{formula.text}</p><p class="mute">{formula.source}</p>{/if}
+    {#if formula}<p>{formula.text}</p>
+      <p class="mute">{formula.source}</p>{/if}
     {#if Object.keys(why.inputs ?? {}).length}
-      <p class="mute">{Object.entries(why.inputs ?? {}).map(([k, v]) => `${k.replaceAll("_", " ")} ${shown(v)}`).join(", ")}</p>
+      <p class="mute">
+        {Object.entries(why.inputs ?? {})
+          .map(([k, v]) => `${k.replaceAll("_", " ")} ${shown(v)}`)
+          .join(", ")}
+      </p>
     {/if}
   </div>
 </details>
 
 <style>
-  details { display: inline-block; position: relative; font-size: 13.5px; }
-  summary { cursor: pointer; text-decoration: underline dotted; text-underline-offset: 3px; list-style: none; min-height: 24px; color: var(--ink2); }
-  summary::-webkit-details-marker { display: none; }
-  div { position: absolute; z-index: 5; right: 0; top: 26px; width: 290px; padding: 10px 12px; background: var(--lift); border: 2px solid var(--ink); line-height: 1.35; }
+  details {
+    display: inline-block;
+    position: relative;
+    font-size: 13.5px;
+  }
+  summary {
+    cursor: pointer;
+    text-decoration: underline dotted;
+    text-underline-offset: 3px;
+    list-style: none;
+    min-height: 24px;
+    color: var(--ink2);
+  }
+  summary::-webkit-details-marker {
+    display: none;
+  }
+  div {
+    position: absolute;
+    z-index: 5;
+    right: 0;
+    top: 26px;
+    width: 290px;
+    padding: 10px 12px;
+    background: var(--lift);
+    border: 2px solid var(--ink);
+    line-height: 1.35;
+  }
 </style>

@@ -12,14 +12,31 @@
   {#each steps as { work, held }, i (work.key)}
     <li class:held={held === true} class:failed={held === false} class:coat={work.step === "coat"}>
       <p class="name"><b>{i + 1}. {work.name}</b> <span class="mute">{work.takes_s ? duration(work.takes_s) : ""}</span></p>
-      <p class="check">{work.step === "coat" ? "" : `Right when ${work.check}.`} {#if work.tools.length}<span class="mute">{work.tools.join(", ")}.</span>{/if}
-        {#if work.instead}<span class="mute">{work.instead}</span>{/if}</p>
+      <p class="check">
+        {work.step === "coat" ? "" : `Right when ${work.check}.`}
+        {#if work.tools.length}<span class="mute">{work.tools.join(", ")}.</span>{/if}
+        {#if work.instead}<span class="mute">{work.instead}</span>{/if}
+      </p>
       {#each (work.cautions ?? []).filter((c) => !told(i, c)) as c, n (n)}<p class="haz">{c}</p>{/each}
       {#if held === false}<p class="haz"><b>Not right.</b> {work.if_failed || "Do it again."}</p>{/if}
       {#if look && work.step !== "coat"}
         <div class="row">
-          <button type="button" class="btn small" class:go={held === true} aria-pressed={held === true} aria-label={`${work.name}: right`} onclick={() => look(work, true)}>Right</button>
-          <button type="button" class="btn small" class:go={held === false} aria-pressed={held === false} aria-label={`${work.name}: not right`} onclick={() => look(work, false)}>Not right</button>
+          <button
+            type="button"
+            class="btn small"
+            class:go={held === true}
+            aria-pressed={held === true}
+            aria-label={`${work.name}: right`}
+            onclick={() => look(work, true)}>Right</button
+          >
+          <button
+            type="button"
+            class="btn small"
+            class:go={held === false}
+            aria-pressed={held === false}
+            aria-label={`${work.name}: not right`}
+            onclick={() => look(work, false)}>Not right</button
+          >
         </div>
       {/if}
     </li>
@@ -27,14 +44,58 @@
 </ol>
 
 <style>
-  .work { margin: 0; padding: 0; list-style: none; display: grid; gap: 0; }
-  li { border-top: 1px solid var(--rule); padding: 6px 0; display: grid; grid-template-columns: minmax(180px, 1fr) minmax(0, 1.7fr) fit-content(180px); gap: 2px 14px; align-items: start; }
-  .looks li { grid-template-columns: minmax(180px, 1fr) minmax(0, 1.7fr) 180px; }
-  li.coat { border-top: 3px solid var(--ink); }
-  li.held .name b::after { content: ", right"; font-weight: 450; }
-  li.failed { background: var(--lift); }
-  .check { font-size: 14px; }
-  .haz { grid-column: 1 / 3; font-size: 14px; border-left: 4px solid var(--ink); padding-left: 8px; }
-  .row { grid-column: 3; grid-row: 1; display: flex; gap: 6px; }
-  @media (max-width: 700px) { li, .looks li { grid-template-columns: 1fr; } .haz, .row { grid-column: 1; grid-row: auto; } }
+  .work {
+    margin: 0;
+    padding: 0;
+    list-style: none;
+    display: grid;
+    gap: 0;
+  }
+  li {
+    border-top: 1px solid var(--rule);
+    padding: 6px 0;
+    display: grid;
+    grid-template-columns: minmax(180px, 1fr) minmax(0, 1.7fr) fit-content(180px);
+    gap: 2px 14px;
+    align-items: start;
+  }
+  .looks li {
+    grid-template-columns: minmax(180px, 1fr) minmax(0, 1.7fr) 180px;
+  }
+  li.coat {
+    border-top: 3px solid var(--ink);
+  }
+  li.held .name b::after {
+    content: ", right";
+    font-weight: 450;
+  }
+  li.failed {
+    background: var(--lift);
+  }
+  .check {
+    font-size: 14px;
+  }
+  .haz {
+    grid-column: 1 / 3;
+    font-size: 14px;
+    border-left: 4px solid var(--ink);
+    padding-left: 8px;
+  }
+  .row {
+    grid-column: 3;
+    grid-row: 1;
+    display: flex;
+    gap: 6px;
+  }
+  @media (max-width: 700px) {
+    li,
+    .looks li {
+      grid-template-columns: 1fr;
+    }
+    .haz,
+    .row {
+      grid-column: 1;
+      grid-row: auto;
+    }
+  }
 </style>

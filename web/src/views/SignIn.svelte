@@ -21,21 +21,61 @@
 
 <main>
   <form onsubmit={submit}>
-    <svg width="64" height="64" viewBox="0 0 24 24" aria-hidden="true"><path d="M1 22V17H23V22Z" fill="var(--ink)" /><path d="M7 15.4V10.4H23V15.4Z" fill="var(--edge)" /><path d="M13 8.8V3.8H23V8.8Z" fill="none" stroke="var(--ink)" stroke-width="1.6" stroke-dasharray="2.6 1.8" /></svg>
+    <svg width="64" height="64" viewBox="0 0 24 24" aria-hidden="true"
+      ><path d="M1 22V17H23V22Z" fill="var(--ink)" /><path d="M7 15.4V10.4H23V15.4Z" fill="var(--edge)" /><path
+        d="M13 8.8V3.8H23V8.8Z"
+        fill="none"
+        stroke="var(--ink)"
+        stroke-width="1.6"
+        stroke-dasharray="2.6 1.8"
+      /></svg
+    >
     <h1>Coat Log</h1>
     {#if founding}<label>Shop <input name="shop" bind:value={shop} required /></label>{/if}
     <label>{founding ? "Your name" : "Name"} <input name="username" autocomplete="username" bind:value={name} required /></label>
-    <label>Password <input name="password" type="password" autocomplete={founding ? "new-password" : "current-password"} bind:value={password} required /></label>
+    <label
+      >Password <input
+        name="password"
+        type="password"
+        autocomplete={founding ? "new-password" : "current-password"}
+        bind:value={password}
+        required
+      /></label
+    >
     {#if refusal}<p role="alert"><b>{refusal}</b></p>{/if}
     {#if outbox.waiting > 0}<p>{outbox.waiting} entries wait on this device and are sent after you sign in.</p>{/if}
     <button class="btn go" disabled={busy}>{founding ? "Start this shop" : "Sign in"}</button>
-    <button class="btn" type="button" onclick={() => { founding = !founding; refusal = ""; }}>{founding ? "Sign in to a shop that is there" : "Start a shop of your own"}</button>
+    <button
+      class="btn"
+      type="button"
+      onclick={() => {
+        founding = !founding;
+        refusal = "";
+      }}>{founding ? "Sign in to a shop that is there" : "Start a shop of your own"}</button
+    >
   </form>
 </main>
 
 <style>
-  main { min-height: 100vh; display: grid; place-items: center; padding: 16px; }
-  form { width: 340px; max-width: 100%; display: grid; gap: 16px; }
-  h1 { font-size: 42px; font-stretch: 100%; }
-  label { display: grid; gap: 4px; font-weight: 640; }
+  main {
+    min-height: 100vh;
+    display: grid;
+    place-items: center;
+    padding: 16px;
+  }
+  form {
+    width: 340px;
+    max-width: 100%;
+    display: grid;
+    gap: 16px;
+  }
+  h1 {
+    font-size: 42px;
+    font-stretch: 100%;
+  }
+  label {
+    display: grid;
+    gap: 4px;
+    font-weight: 640;
+  }
 </style>

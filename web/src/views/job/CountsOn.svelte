@@ -27,18 +27,32 @@
     return out;
   });
   async function without(): Promise<void> {
-    const { data, error } = await api.POST("/api/jobs/{job_id}/plan", { params: { path: { job_id: page.head.id } }, body: { wishes: { objective: "finish", hardener: "sheet", keyed: [], stay_s: 0, backwards: false, keep_moved: false } } });
+    const { data, error } = await api.POST("/api/jobs/{job_id}/plan", {
+      params: { path: { job_id: page.head.id } },
+      body: { wishes: { objective: "finish", hardener: "sheet", keyed: [], stay_s: 0, backwards: false, keep_moved: false } },
+    });
     said(data ? `Planned with the shop as it is: done ${when(data.plan.finish_at ?? now, now)}.` : inWords(error));
     outbox.taken += 1;
   }
 </script>
 
 {#if words.length}
-  <p class="on" aria-label="What this plan counts on"><span><b>This plan counts on</b> {words.join(", ")}.</span>
-    {#if session.mayWrite}<button class="btn small" onclick={without}>Plan without</button>{/if}</p>
+  <p class="on" aria-label="What this plan counts on">
+    <span><b>This plan counts on</b> {words.join(", ")}.</span>
+    {#if session.mayWrite}<button class="btn small" onclick={without}>Plan without</button>{/if}
+  </p>
 {/if}
 
 <style>
-  .on { display: flex; gap: 12px; align-items: center; justify-content: space-between; border-left: 6px solid var(--ink); padding-left: 10px; }
-  .btn { white-space: nowrap; }
+  .on {
+    display: flex;
+    gap: 12px;
+    align-items: center;
+    justify-content: space-between;
+    border-left: 6px solid var(--ink);
+    padding-left: 10px;
+  }
+  .btn {
+    white-space: nowrap;
+  }
 </style>

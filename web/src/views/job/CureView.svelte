@@ -17,16 +17,38 @@
   let box = $state(900);
   const now = $derived(serverClock.now);
   const ORDER = ["touch", "unmask_from", "sand", "handle", "water", "wash", "use", "immerse_from", "full"];
-  const NAMES: Record<string, string> = { touch: "Touch", unmask_from: "Tape off", sand: "Sand", handle: "Handle", water: "Water", wash: "Wash", use: "In use", immerse_from: "Immerse", full: "Full cure" };
+  const NAMES: Record<string, string> = {
+    touch: "Touch",
+    unmask_from: "Tape off",
+    sand: "Sand",
+    handle: "Handle",
+    water: "Water",
+    wash: "Wash",
+    use: "In use",
+    immerse_from: "Immerse",
+    full: "Full cure",
+  };
   const parts = $derived(page.state.parts.toSorted((a, b) => Number(b.gates.length > 0) - Number(a.gates.length > 0)));
   const ends = $derived(parts.flatMap((p) => p.gates.map((g) => g.late_at ?? 0)));
   const start = $derived(Math.min(now - 3600, ...parts.flatMap((p) => p.films.slice(-1).map((f) => f.done_at ?? now))));
-  const scale = $derived(pieceScale([[start, Math.max(now, start) + 86400, 0.5], [Math.max(now, start) + 86400, Math.max(now + 2 * 86400, ...ends) + 43200, 0.5]], Math.max(300, box - 210)));
+  const scale = $derived(
+    pieceScale(
+      [
+        [start, Math.max(now, start) + 86400, 0.5],
+        [Math.max(now, start) + 86400, Math.max(now + 2 * 86400, ...ends) + 43200, 0.5],
+      ],
+      Math.max(300, box - 210),
+    ),
+  );
   const marks = $derived(ticks(scale));
   type Gate = JobPage["state"]["parts"][number]["gates"][number];
   const sorted = (gates: Gate[]): Gate[] => gates.toSorted((a, b) => ORDER.indexOf(a.name) - ORDER.indexOf(b.name));
   const check = (partId: string, gate: string, passed: boolean): Promise<string[]> =>
-    outbox.add(page.head.id, [{ kind: "gate_checked", body: { part_id: partId, gate, passed } }], `${partName(page, partId)}, ${NAMES[gate]}: ${passed ? "passed" : "failed"}`);
+    outbox.add(
+      page.head.id,
+      [{ kind: "gate_checked", body: { part_id: partId, gate, passed } }],
+      `${partName(page, partId)}, ${NAMES[gate]}: ${passed ? "passed" : "failed"}`,
+    );
   function said(g: Gate): string {
     if (g.failed_at) return `failed ${when(g.failed_at, now)}, check again`;
     if (g.likely_at === null || g.likely_at === undefined) return "not at this temperature";
@@ -48,12 +70,32 @@
       {#if p.gates.length}
         <div class="gates">
           <svg width={Math.max(300, box - 250)} height="58" aria-hidden="true">
-            {#each marks as t (t)}<line x1={scale.x(t)} x2={scale.x(t)} y1="0" y2="58" stroke="var(--rule)" /><text x={scale.x(t) + 3} y="56" font-size="12">{when(t, now)}</text>{/each}
-            <rect x="0" y="24" width={scale.x(p.gates.find((g) => g.name === "full")?.late_at ?? now)} height="14" fill="url(#p-curing)" stroke="var(--skin-line)" />
+            {#each marks as t (t)}<line x1={scale.x(t)} x2={scale.x(t)} y1="0" y2="58" stroke="var(--rule)" /><text
+                x={scale.x(t) + 3}
+                y="56"
+                font-size="12">{when(t, now)}</text
+              >{/each}
+            <rect
+              x="0"
+              y="24"
+              width={scale.x(p.gates.find((g) => g.name === "full")?.late_at ?? now)}
+              height="14"
+              fill="url(#p-curing)"
+              stroke="var(--skin-line)"
+            />
             {#each sorted(p.gates).filter((g) => g.likely_at) as g, i (i)}
-              <line x1={scale.x(g.early_at ?? g.likely_at!)} x2={scale.x(g.late_at ?? g.likely_at!)} y1="20" y2="20" stroke="var(--ink)" stroke-width="3" />
+              <line
+                x1={scale.x(g.early_at ?? g.likely_at!)}
+                x2={scale.x(g.late_at ?? g.likely_at!)}
+                y1="20"
+                y2="20"
+                stroke="var(--ink)"
+                stroke-width="3"
+              />
               <line x1={scale.x(g.likely_at!)} x2={scale.x(g.likely_at!)} y1="14" y2="38" stroke="var(--ink)" stroke-width="1.4" />
-              {#if i % 2 === 0 || scale.x(g.likely_at!) > 300}<text class="halo" x={scale.x(g.likely_at!) + 2} y="12" font-size="12.5">{NAMES[g.name]}</text>{/if}
+              {#if i % 2 === 0 || scale.x(g.likely_at!) > 300}<text class="halo" x={scale.x(g.likely_at!) + 2} y="12" font-size="12.5"
+                  >{NAMES[g.name]}</text
+                >{/if}
             {/each}
             <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2="58" stroke="var(--ink)" stroke-width="3" />
           </svg>
@@ -67,7 +109,9 @@
                   <td>{g.assumed_s > 60 ? `${duration(g.assumed_s)} without a reading` : "none"}</td>
                   <td class="do">
                     {#if session.mayWrite && g.by !== "checked" && ["touch", "handle", "sand"].includes(g.name)}
-                      <button onclick={() => check(p.part_id, g.name, true)}>passed</button><button onclick={() => check(p.part_id, g.name, false)}>not yet</button>
+                      <button onclick={() => check(p.part_id, g.name, true)}>passed</button><button
+                        onclick={() => check(p.part_id, g.name, false)}>not yet</button
+                      >
                     {/if}
                     <WhyNote why={g.why} />
                   </td>
@@ -80,21 +124,77 @@
     </section>
   {/each}
   <Undo jobId={page.head.id} />
-  <p class="foot mute">Times follow the logged and imported air; where there is none, the shop's usual {page.air.source === "default" ? temp(page.air.air_degc) : "temperature"} ± {kelvin(2)} is assumed. The sheet and your thumb win.</p>
+  <p class="foot mute">
+    Times follow the logged and imported air; where there is none, the shop's usual {page.air.source === "default"
+      ? temp(page.air.air_degc)
+      : "temperature"} ± {kelvin(2)} is assumed. The sheet and your thumb win.
+  </p>
 </div>
 
 <style>
-  .cure { display: grid; align-content: start; }
-  section { display: grid; grid-template-columns: 210px 1fr; border-bottom: 2px solid var(--edge); padding: 10px 24px; }
-  section.bare { display: block; padding: 6px 24px; }
-  section.bare .head { display: grid; grid-template-columns: 186px 220px 1fr; align-items: center; }
-  .head { display: grid; gap: 6px; align-content: start; }
-  .gates { min-width: 0; overflow-x: auto; }
-  table { width: 100%; font-size: 14px; margin-top: 4px; }
-  th, td { padding: 3px 10px 3px 0; border-top: 1px solid var(--rule); }
-  .past td { color: var(--ink2); }
-  .do { display: flex; gap: 10px; align-items: center; justify-content: flex-end; }
-  .do button { font: inherit; background: none; border: 1.5px solid var(--ink); min-height: 32px; padding: 0 8px; cursor: pointer; color: var(--ink); }
-  .foot { padding: 12px 24px; }
-  @media (max-width: 700px) { section { grid-template-columns: 1fr; padding: 10px 16px; } }
+  .cure {
+    display: grid;
+    align-content: start;
+  }
+  section {
+    display: grid;
+    grid-template-columns: 210px 1fr;
+    border-bottom: 2px solid var(--edge);
+    padding: 10px 24px;
+  }
+  section.bare {
+    display: block;
+    padding: 6px 24px;
+  }
+  section.bare .head {
+    display: grid;
+    grid-template-columns: 186px 220px 1fr;
+    align-items: center;
+  }
+  .head {
+    display: grid;
+    gap: 6px;
+    align-content: start;
+  }
+  .gates {
+    min-width: 0;
+    overflow-x: auto;
+  }
+  table {
+    width: 100%;
+    font-size: 14px;
+    margin-top: 4px;
+  }
+  th,
+  td {
+    padding: 3px 10px 3px 0;
+    border-top: 1px solid var(--rule);
+  }
+  .past td {
+    color: var(--ink2);
+  }
+  .do {
+    display: flex;
+    gap: 10px;
+    align-items: center;
+    justify-content: flex-end;
+  }
+  .do button {
+    font: inherit;
+    background: none;
+    border: 1.5px solid var(--ink);
+    min-height: 32px;
+    padding: 0 8px;
+    cursor: pointer;
+    color: var(--ink);
+  }
+  .foot {
+    padding: 12px 24px;
+  }
+  @media (max-width: 700px) {
+    section {
+      grid-template-columns: 1fr;
+      padding: 10px 16px;
+    }
+  }
 </style>

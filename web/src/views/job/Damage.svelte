@@ -31,7 +31,9 @@
     const body = new FormData();
     body.append("file", file);
     busy = true;
-    const { data, error } = await api.POST("/api/photos", { body: body as never, bodySerializer: (b) => b as unknown as FormData }).catch((e: unknown) => ({ data: undefined, error: e }));
+    const { data, error } = await api
+      .POST("/api/photos", { body: body as never, bodySerializer: (b) => b as unknown as FormData })
+      .catch((e: unknown) => ({ data: undefined, error: e }));
     busy = false;
     refusal = data ? "" : inWords(error);
     photo = data ?? photo;
@@ -39,7 +41,10 @@
   function put(event: MouseEvent & { currentTarget: HTMLButtonElement }): void {
     if (event.detail === 0) return; // a key, not a pointer: the two sliders are for that
     const box = event.currentTarget.getBoundingClientRect();
-    pin = { across: Math.round(((event.clientX - box.left) / box.width) * 100), down: Math.round(((event.clientY - box.top) / box.height) * 100) };
+    pin = {
+      across: Math.round(((event.clientX - box.left) / box.width) * 100),
+      down: Math.round(((event.clientY - box.top) / box.height) * 100),
+    };
   }
   async function keep(event: SubmitEvent): Promise<void> {
     event.preventDefault();
@@ -57,19 +62,28 @@
   {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
   <ul>
     {#each rows as r (r.entry_id)}
-      <li>{#if r.photo_id}<Pinned id={r.photo_id} across={r.across_frac ?? 0.5} down={r.down_frac ?? 0.5} alt={`${r.part}: ${r.text}`} />{/if}
-        <p><b>{r.part}.</b> {r.text}</p><p class="mute">{date(r.at)}, {clockTime(r.at)}{r.before_work ? "" : ", after work had begun"}</p></li>
+      <li>
+        {#if r.photo_id}<Pinned id={r.photo_id} across={r.across_frac ?? 0.5} down={r.down_frac ?? 0.5} alt={`${r.part}: ${r.text}`} />{/if}
+        <p><b>{r.part}.</b> {r.text}</p>
+        <p class="mute">{date(r.at)}, {clockTime(r.at)}{r.before_work ? "" : ", after work had begun"}</p>
+      </li>
     {:else}<li class="mute">Nothing written down yet. Look before the first wash.</li>{/each}
   </ul>
   {#if session.mayWrite}
     <form onsubmit={keep}>
-      <label>Part <select value={partId || parts[0]?.id} onchange={(e) => (partId = e.currentTarget.value)}>{#each parts as p (p.id)}<option value={p.id}>{p.name}</option>{/each}</select></label>
+      <label
+        >Part <select value={partId || parts[0]?.id} onchange={(e) => (partId = e.currentTarget.value)}
+          >{#each parts as p (p.id)}<option value={p.id}>{p.name}</option>{/each}</select
+        ></label
+      >
       <label class="grow">What is damaged <input bind:value={text} placeholder="crease at the left corner" maxlength="400" /></label>
       {#key sent}<label>Picture <input type="file" accept="image/jpeg,image/png,image/webp" onchange={send} /></label>{/key}
       <button class="btn small" disabled={busy}>{busy ? "Sending the picture" : "Write it down"}</button>
       {#if photo}
         <div class="place">
-          <button type="button" class="on" onclick={put} aria-label="Picture: tap where the damage is"><Pinned id={photo.photo_id} across={pin.across / 100} down={pin.down / 100} alt="as it is kept" /></button>
+          <button type="button" class="on" onclick={put} aria-label="Picture: tap where the damage is"
+            ><Pinned id={photo.photo_id} across={pin.across / 100} down={pin.down / 100} alt="as it is kept" /></button
+          >
           <label>Across <input type="range" min="0" max="100" bind:value={pin.across} /></label>
           <label>Down <input type="range" min="0" max="100" bind:value={pin.down} /></label>
         </div>
@@ -80,13 +94,56 @@
 </section>
 
 <style>
-  .damage { display: grid; gap: 10px; border-top: 2px solid var(--ink); padding-top: 10px; }
-  ul { list-style: none; margin: 0; padding: 0; display: grid; grid-template-columns: repeat(auto-fill, minmax(220px, 1fr)); gap: 14px; }
-  form { display: flex; gap: 10px; align-items: end; flex-wrap: wrap; }
-  label { font-weight: 640; font-size: 14px; }
-  .grow { flex: 1; min-width: 220px; }
-  .place { flex-basis: 100%; display: grid; grid-template-columns: minmax(0, 420px) 1fr; gap: 10px 16px; align-items: start; }
-  .on { padding: 0; border: 0; background: none; grid-row: span 3; cursor: crosshair; }
-  input[type="range"] { width: 100%; min-height: 44px; accent-color: var(--ink); }
-  @media (max-width: 700px) { .place { grid-template-columns: 1fr; } }
+  .damage {
+    display: grid;
+    gap: 10px;
+    border-top: 2px solid var(--ink);
+    padding-top: 10px;
+  }
+  ul {
+    list-style: none;
+    margin: 0;
+    padding: 0;
+    display: grid;
+    grid-template-columns: repeat(auto-fill, minmax(220px, 1fr));
+    gap: 14px;
+  }
+  form {
+    display: flex;
+    gap: 10px;
+    align-items: end;
+    flex-wrap: wrap;
+  }
+  label {
+    font-weight: 640;
+    font-size: 14px;
+  }
+  .grow {
+    flex: 1;
+    min-width: 220px;
+  }
+  .place {
+    flex-basis: 100%;
+    display: grid;
+    grid-template-columns: minmax(0, 420px) 1fr;
+    gap: 10px 16px;
+    align-items: start;
+  }
+  .on {
+    padding: 0;
+    border: 0;
+    background: none;
+    grid-row: span 3;
+    cursor: crosshair;
+  }
+  input[type="range"] {
+    width: 100%;
+    min-height: 44px;
+    accent-color: var(--ink);
+  }
+  @media (max-width: 700px) {
+    .place {
+      grid-template-columns: 1fr;
+    }
+  }
 </style>

@@ -42,15 +42,21 @@
   }
   async function probe(): Promise<void> {
     const { data, error } = await api.POST("/api/weather/{place_id}/probe", { params: { path: { place_id: placeId! } } });
-    said = data ? `Probe${data.simulated ? " (simulated)" : ""}: air ${temp(data.air_degc)}, surface ${temp(data.surface_degc)}, ${Math.round(data.rh_frac * 100)} %.` : inWords(error);
+    said = data
+      ? `Probe${data.simulated ? " (simulated)" : ""}: air ${temp(data.air_degc)}, surface ${temp(data.surface_degc)}, ${Math.round(data.rh_frac * 100)} %.`
+      : inWords(error);
     outbox.taken += 1;
   }
   async function saveText(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     if (!text.trim()) return void (said = form === "gauge" ? `Expected ${unit("um")}, one or more numbers.` : "Write what it is first.");
     if (form === "gauge") {
-      const values = text.trim().split(/[\s;]+/).map((t) => entered("um", t));
-      if (values.some((v) => !(v > 0 && v <= 100000))) return void (said = `"${text}" given, expected ${unit("um")}, numbers above 0 with spaces between.`);
+      const values = text
+        .trim()
+        .split(/[\s;]+/)
+        .map((t) => entered("um", t));
+      if (values.some((v) => !(v > 0 && v <= 100000)))
+        return void (said = `"${text}" given, expected ${unit("um")}, numbers above 0 with spaces between.`);
       await outbox.add(job, [{ kind: "film_read", body: { part_id: partId, what: "dry_total", um: values } }], "Gauge reading noted");
     } else if (form === "defect") {
       await outbox.add(job, [{ kind: "defect", body: { part_id: partId, type: text.trim() } }], "Defect noted");
@@ -64,18 +70,33 @@
   }
   /** A step as it went on the log: with its check, the step it was and what was found. */
   const looked = (b: Record<string, unknown>, found: string): string =>
-    typeof b.check_id === "string" ? `${page.works.flatMap((g) => g.steps).find((s) => s.work.key === b.check_id)?.work.name ?? b.step}: ${found}` : `${b.step}`;
+    typeof b.check_id === "string"
+      ? `${page.works.flatMap((g) => g.steps).find((s) => s.work.key === b.check_id)?.work.name ?? b.step}: ${found}`
+      : `${b.step}`;
   function line(e: JobPage["log"][number]): string {
     const b = e.body as Record<string, unknown>;
     const part = typeof b.part_id === "string" ? ` ${partName(page, b.part_id)}` : "";
     const words: Record<string, string> = {
-      pour: `${b.component} in, ${typeof b.ml === "number" ? volume(b.ml) : "?"}`, step_done: looked(b, "right"), step_failed: looked(b, "not right"), damage_found: `damage: ${b.text}`, climate_read: `air ${temp(Number(b.air_degc))}, ${Math.round(Number(b.rh_frac) * 100)} %`,
-      in_service: "put into service", inspected: `inspected${b.note ? `: ${b.note}` : ""}`, cleaned: "cleaned", touched_up: `touched up${b.what ? `: ${b.what}` : ""}`,
-      coat_removed: `taken off, ${b.how}`, overruled: `overruled ${String(b.rule_id).replaceAll(/[._]/g, " ")}: ${b.reason}`, facts_adopted: `${b.reason || "survey and stack"}`,
-      note: `"${b.text}"`, defect: `defect: ${b.type}`, strike: `strike: ${b.reason}`, unmasked: `tape off, ${b.result}`,
+      pour: `${b.component} in, ${typeof b.ml === "number" ? volume(b.ml) : "?"}`,
+      step_done: looked(b, "right"),
+      step_failed: looked(b, "not right"),
+      damage_found: `damage: ${b.text}`,
+      climate_read: `air ${temp(Number(b.air_degc))}, ${Math.round(Number(b.rh_frac) * 100)} %`,
+      in_service: "put into service",
+      inspected: `inspected${b.note ? `: ${b.note}` : ""}`,
+      cleaned: "cleaned",
+      touched_up: `touched up${b.what ? `: ${b.what}` : ""}`,
+      coat_removed: `taken off, ${b.how}`,
+      overruled: `overruled ${String(b.rule_id).replaceAll(/[._]/g, " ")}: ${b.reason}`,
+      facts_adopted: `${b.reason || "survey and stack"}`,
+      note: `"${b.text}"`,
+      defect: `defect: ${b.type}`,
+      strike: `strike: ${b.reason}`,
+      unmasked: `tape off, ${b.result}`,
     };
     const coats = b.coats as { part_id: string; n: number }[] | undefined;
-    if (coats?.[0]) return `coat started: ${coats.length > 1 ? `${coats.length} parts` : partName(page, coats[0].part_id)}, ${coats[0].n}${b.direction ? `, ${b.direction}` : ""}`;
+    if (coats?.[0])
+      return `coat started: ${coats.length > 1 ? `${coats.length} parts` : partName(page, coats[0].part_id)}, ${coats[0].n}${b.direction ? `, ${b.direction}` : ""}`;
     return (words[e.kind] ?? e.kind.replaceAll("_", " ")) + part;
   }
 </script>
@@ -101,7 +122,15 @@
       </form>
     {:else if form}
       <form onsubmit={saveText}>
-        <label>{form === "gauge" ? `Dry film on ${partName(page, partId)}, ${unit("um")}` : form === "defect" ? "What is wrong" : form === "strike" ? "Reason for the strike" : "Note"} <input bind:value={text} /></label>
+        <label
+          >{form === "gauge"
+            ? `Dry film on ${partName(page, partId)}, ${unit("um")}`
+            : form === "defect"
+              ? "What is wrong"
+              : form === "strike"
+                ? "Reason for the strike"
+                : "Note"} <input bind:value={text} /></label
+        >
         <button class="btn small go">Keep</button>
       </form>
     {/if}
@@ -111,10 +140,19 @@
   <ol>
     {#each page.log as e (e.id)}
       <li class:struck={e.outcome === "struck"}>
-        <span class="t">{when(e.at, serverClock.now)}</span><span>{line(e)}{e.outcome === "flagged" ? ` (set aside: ${e.reason})` : ""}</span>
+        <span class="t">{when(e.at, serverClock.now)}</span><span
+          >{line(e)}{e.outcome === "flagged" ? ` (set aside: ${e.reason})` : ""}</span
+        >
         <span class="mute">{e.actor}</span>
         {#if session.mayWrite && e.outcome === "applied" && e.kind !== "facts_adopted"}
-          <button aria-label={`Strike: ${line(e)}`} onclick={() => { striking = e.id; open("strike"); form = "strike"; }}>strike</button>
+          <button
+            aria-label={`Strike: ${line(e)}`}
+            onclick={() => {
+              striking = e.id;
+              open("strike");
+              form = "strike";
+            }}>strike</button
+          >
         {/if}
       </li>
     {/each}
@@ -122,13 +160,54 @@
 </section>
 
 <style>
-  .entries { padding: 10px 16px 24px; display: grid; gap: 10px; }
-  .row { display: flex; flex-wrap: wrap; gap: 8px; }
-  form { display: flex; gap: 10px; align-items: end; flex-wrap: wrap; }
-  label { font-weight: 640; font-size: 14px; flex: 1 1 110px; }
-  ol { list-style: none; font-size: 14px; }
-  li { display: grid; grid-template-columns: 78px 1fr auto auto; gap: 8px; padding: 2px 0; border-top: 1px solid var(--rule); align-items: center; }
-  li button { font: inherit; font-size: 13px; background: none; border: 0; text-decoration: underline; cursor: pointer; min-height: 32px; color: var(--ink2); }
-  .struck { text-decoration: line-through; color: var(--ink3); }
-  .t { font-stretch: 84%; }
+  .entries {
+    padding: 10px 16px 24px;
+    display: grid;
+    gap: 10px;
+  }
+  .row {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 8px;
+  }
+  form {
+    display: flex;
+    gap: 10px;
+    align-items: end;
+    flex-wrap: wrap;
+  }
+  label {
+    font-weight: 640;
+    font-size: 14px;
+    flex: 1 1 110px;
+  }
+  ol {
+    list-style: none;
+    font-size: 14px;
+  }
+  li {
+    display: grid;
+    grid-template-columns: 78px 1fr auto auto;
+    gap: 8px;
+    padding: 2px 0;
+    border-top: 1px solid var(--rule);
+    align-items: center;
+  }
+  li button {
+    font: inherit;
+    font-size: 13px;
+    background: none;
+    border: 0;
+    text-decoration: underline;
+    cursor: pointer;
+    min-height: 32px;
+    color: var(--ink2);
+  }
+  .struck {
+    text-decoration: line-through;
+    color: var(--ink3);
+  }
+  .t {
+    font-stretch: 84%;
+  }
 </style>

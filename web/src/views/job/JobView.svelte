@@ -5,7 +5,7 @@
   import { played } from "../../lib/offline";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
-  import { STEPS, stepOf } from "../../lib/steps";
+  import { STEPS, stepOf } from "../../lib/tabs";
   import JobHead from "../../ui/JobHead.svelte";
   import Dossier from "./Dossier.svelte";
   import Entries from "./Entries.svelte";
@@ -38,7 +38,8 @@
   /** 1 to 7 go to the steps of work, while nothing is being typed. */
   function key(event: KeyboardEvent): void {
     const at = event.target as HTMLElement;
-    if (!session.who?.preferences.letter_keys || event.ctrlKey || event.altKey || event.metaKey || at.closest("input, select, textarea")) return;
+    if (!session.who?.preferences.letter_keys || event.ctrlKey || event.altKey || event.metaKey || at.closest("input, select, textarea"))
+      return;
     const to = STEPS[Number(event.key) - 1];
     if (to) void push(`/jobs/${id}/${to[0]}`);
   }
@@ -46,12 +47,18 @@
 
 <svelte:window bind:innerWidth onkeydown={key} />
 {#if poll?.gone}
-  <section class="empty"><h1>No such job in this shop</h1><p><a class="line" href="#/jobs">All jobs</a></p></section>
+  <section class="empty">
+    <h1>No such job in this shop</h1>
+    <p><a class="line" href="#/jobs">All jobs</a></p>
+  </section>
 {:else if poll?.page}
   {@const page = played(poll.page, outbox.sent, outbox.pending)}
   {#if poll.problem}<p class="problem" role="status">{poll.problem}</p>{/if}
   {#if page.state.parts.length === 0}
-    <section class="empty"><h1>{page.head.title}</h1><p>The entry that said what this job is was struck. Strike that strike to have it back.</p></section>
+    <section class="empty">
+      <h1>{page.head.title}</h1>
+      <p>The entry that said what this job is was struck. Strike that strike to have it back.</p>
+    </section>
     <Entries {page} partId="" />
   {:else if step === "run" && phone && params.step !== "dossier"}
     <PhoneRun {page} />
@@ -67,10 +74,21 @@
     {:else}<StackView {page} />{/if}
   {/if}
 {:else}
-  <section class="empty"><h1>Job</h1><p>{poll?.problem || "Reading the log."}</p></section>
+  <section class="empty">
+    <h1>Job</h1>
+    <p>{poll?.problem || "Reading the log."}</p>
+  </section>
 {/if}
 
 <style>
-  .empty { padding: 40px 24px; display: grid; gap: 12px; }
-  .problem { padding: 6px 24px; background: var(--lift); border-top: 2px solid var(--ink); }
+  .empty {
+    padding: 40px 24px;
+    display: grid;
+    gap: 12px;
+  }
+  .problem {
+    padding: 6px 24px;
+    background: var(--lift);
+    border-top: 2px solid var(--ink);
+  }
 </style>

@@ -38,9 +38,15 @@
 
   function load(sheet: string, totalText: string, tintText: string): void {
     const [ml, percentTint] = [entered("ml", totalText), typed(tintText, "%")];
-    if (totalText.trim() && !(ml > 0 && ml <= 100000)) return told.refuse(`Mix: "${totalText}" given, expected ${unit("ml")}, a number above 0, up to ${bare("ml", 100000, 0)}.`);
-    if (tintText.trim() && !(percentTint >= 0 && percentTint <= 50)) return told.refuse(`Tint: "${tintText}" given, expected 0 to 50 % of the base.`);
-    const query = { sheet_id: sheet, total_ml: totalText.trim() ? ml : undefined, tint_frac: tintText.trim() ? percentTint / 100 : undefined };
+    if (totalText.trim() && !(ml > 0 && ml <= 100000))
+      return told.refuse(`Mix: "${totalText}" given, expected ${unit("ml")}, a number above 0, up to ${bare("ml", 100000, 0)}.`);
+    if (tintText.trim() && !(percentTint >= 0 && percentTint <= 50))
+      return told.refuse(`Tint: "${tintText}" given, expected 0 to 50 % of the base.`);
+    const query = {
+      sheet_id: sheet,
+      total_ml: totalText.trim() ? ml : undefined,
+      tint_frac: tintText.trim() ? percentTint / 100 : undefined,
+    };
     void told.ask(() => api.GET("/api/jobs/{job_id}/mix", { params: { path: { job_id: page.head.id }, query } }));
   }
 
@@ -48,13 +54,22 @@
   async function poured(scaleText = ""): Promise<void> {
     if (!mix || !pour) return;
     const batchId = mix.poured?.batch_id ?? crypto.randomUUID();
-    const before = mix.cup.pours.slice(0, mix.cup.pours.indexOf(pour)).reduce((s, p) => s + (mix!.poured?.poured.find((q) => q.role === p.role)?.g ?? p.g), 0);
+    const before = mix.cup.pours
+      .slice(0, mix.cup.pours.indexOf(pour))
+      .reduce((s, p) => s + (mix!.poured?.poured.find((q) => q.role === p.role)?.g ?? p.g), 0);
     refusal = "";
     const scale = scaleText.trim() ? entered("g", scaleText) : undefined;
-    if (scale !== undefined && !(scale > before && scale <= 1e6)) return void (refusal = `Scale: "${scaleText}" given, expected ${unit("g")}, more than ${show("g", before)}, what is in the cup already.`);
+    if (scale !== undefined && !(scale > before && scale <= 1e6))
+      return void (refusal = `Scale: "${scaleText}" given, expected ${unit("g")}, more than ${show("g", before)}, what is in the cup already.`);
     const density = pour.g / pour.ml;
     const ml = scale === undefined ? pour.ml : (scale - before) / density;
-    const body = { batch_id: batchId, sheet_id: mix.sheet.id, component: pour.role, ml: Math.round(ml * 10) / 10, scale_g: Math.round((scale ?? before + pour.g) * 10) / 10 };
+    const body = {
+      batch_id: batchId,
+      sheet_id: mix.sheet.id,
+      component: pour.role,
+      ml: Math.round(ml * 10) / 10,
+      scale_g: Math.round((scale ?? before + pour.g) * 10) / 10,
+    };
     const facts: { kind: string; body: Record<string, unknown> }[] = [{ kind: "pour", body }];
     if (isLast) {
       const inCup = (mix.poured?.poured ?? []).map((p) => ({ role: p.role, ml: p.ml, g: p.g }));
@@ -73,23 +88,66 @@
   <section class="cup" aria-label="Cup">
     <div class="pick">
       {#each sheets as id (id)}
-        <button class="btn small" class:go={id === sheetId} aria-pressed={id === sheetId} onclick={() => { chosen = id; total = ""; tint = ""; }}>{page.facts.sheets[id]?.name}</button>
+        <button
+          class="btn small"
+          class:go={id === sheetId}
+          aria-pressed={id === sheetId}
+          onclick={() => {
+            chosen = id;
+            total = "";
+            tint = "";
+          }}>{page.facts.sheets[id]?.name}</button
+        >
       {/each}
       {#if mix}
-        <label>Mix {unit("ml")} <input inputmode="decimal" bind:value={total} placeholder={field("ml", mix.cup.total_ml, 1)} disabled={mix.poured !== null} /></label>
+        <label
+          >Mix {unit("ml")}
+          <input
+            inputmode="decimal"
+            bind:value={total}
+            placeholder={field("ml", mix.cup.total_ml, 1)}
+            disabled={mix.poured !== null}
+          /></label
+        >
         {#if mix.sheet.components.some((c) => c.role === "tint")}
-          <label>Tint % of base <input inputmode="decimal" bind:value={tint} placeholder={String(Math.round(mix.tint_frac * 1000) / 10)} /></label>
+          <label
+            >Tint % of base <input
+              inputmode="decimal"
+              bind:value={tint}
+              placeholder={String(Math.round(mix.tint_frac * 1000) / 10)}
+            /></label
+          >
         {/if}
       {/if}
     </div>
     {#if told.problem || refusal}<p class="refusal" role="alert"><b>{told.problem || refusal}</b></p>{/if}
     {#if mix}
-      <div class="ratio"><span class="num">{mix.cup.ratio.replaceAll(" ", "\u2009")}</span><span><b>{mix.sheet.components.filter((c) => c.of === "ratio").map((c) => c.name.toLowerCase()).join(" to ")}, by {mix.sheet.components[0]?.by}</b><br />
-        <span class="mute">{mix.sheet.components.filter((c) => c.of !== "ratio").map((c) => `${c.name} is extra, counted on the ${c.of === "base" ? "base alone" : "mix"}.`).join(" ") || "No tint, no thinner."}</span></span></div>
+      <div class="ratio">
+        <span class="num">{mix.cup.ratio.replaceAll(" ", "\u2009")}</span><span
+          ><b
+            >{mix.sheet.components
+              .filter((c) => c.of === "ratio")
+              .map((c) => c.name.toLowerCase())
+              .join(" to ")}, by {mix.sheet.components[0]?.by}</b
+          ><br />
+          <span class="mute"
+            >{mix.sheet.components
+              .filter((c) => c.of !== "ratio")
+              .map((c) => `${c.name} is extra, counted on the ${c.of === "base" ? "base alone" : "mix"}.`)
+              .join(" ") || "No tint, no thinner."}</span
+          ></span
+        >
+      </div>
       <MixColumn {mix} {next} />
       {#if mix.too_small}<p class="refusal"><b>Small batch.</b> {mix.too_small}</p>{/if}
       {#if session.mayWrite && pour}
-        <form class="row" onsubmit={(e) => { e.preventDefault(); void poured(shows); }}>
+        <form
+          class="row"
+          onsubmit={(e) => {
+            e.preventDefault();
+            void poured(shows);
+          }}
+        >
           <button class="btn go" type="button" onclick={() => poured()}>{pour.name} is in</button>
           <label class="sr" for="scale">The scale shows, {unit("g")}</label>
           <input id="scale" inputmode="decimal" bind:value={shows} placeholder={`The scale shows, ${unit("g")}`} />
@@ -104,28 +162,48 @@
       <h2>How much</h2>
       {#if mix.volume && mix.needs.length}
         <dl>
-          <dt>Still to put on, {mix.needs.length} {mix.needs.length === 1 ? "coat" : "coats"}</dt><dd>{area(mix.needs.reduce((s, n) => s + n.area_m2, 0))}</dd>
-          <dt>{um(mix.needs[0]!.dry_um ?? 0)} dry at {percent(mix.cup.solids_frac)} solids</dt><dd>{um(mix.needs[0]!.wet?.value ?? 0)} wet</dd>
-          <dt>On the parts</dt><dd>{volume(mix.volume.film_ml)}</dd>
-          <dt>Lost beside them</dt><dd>{volume(mix.volume.overspray_ml)}</dd>
-          <dt>Left in cup</dt><dd>{volume(mix.volume.left_over_ml)}</dd>
-          <dt>Hose and gun</dt><dd>{volume(mix.volume.fixed_ml)}</dd>
+          <dt>Still to put on, {mix.needs.length} {mix.needs.length === 1 ? "coat" : "coats"}</dt>
+          <dd>{area(mix.needs.reduce((s, n) => s + n.area_m2, 0))}</dd>
+          <dt>{um(mix.needs[0]!.dry_um ?? 0)} dry at {percent(mix.cup.solids_frac)} solids</dt>
+          <dd>{um(mix.needs[0]!.wet?.value ?? 0)} wet</dd>
+          <dt>On the parts</dt>
+          <dd>{volume(mix.volume.film_ml)}</dd>
+          <dt>Lost beside them</dt>
+          <dd>{volume(mix.volume.overspray_ml)}</dd>
+          <dt>Left in cup</dt>
+          <dd>{volume(mix.volume.left_over_ml)}</dd>
+          <dt>Hose and gun</dt>
+          <dd>{volume(mix.volume.fixed_ml)}</dd>
         </dl>
         <p class="sum"><b>All of it</b><span class="num">{volume(mix.volume.total_ml)}</span></p>
         <WhyNote why={mix.volume.why} label="how it is counted" />
       {:else if mix.needs.length}
-        <p>{mix.needs.length} {mix.needs.length === 1 ? "coat" : "coats"} still to put on, {volume(mix.needs.reduce((s, n) => s + n.volume_ml, 0))} by the sheet's coverage. It builds no film.</p>
+        <p>
+          {mix.needs.length}
+          {mix.needs.length === 1 ? "coat" : "coats"} still to put on, {volume(mix.needs.reduce((s, n) => s + n.volume_ml, 0))} by the sheet's
+          coverage. It builds no film.
+        </p>
       {:else}<p>No coat of this is due.</p>{/if}
       {#if mix.voc}
         <h2>VOC</h2>
-        <p>{Math.round(mix.voc.value)} g/l as mixed{mix.voc_limit_g_per_l == null ? "; the shop has set no limit" : mix.voc.value > mix.voc_limit_g_per_l ? `: over the shop's limit of ${mix.voc_limit_g_per_l} g/l` : `, the shop's limit is ${mix.voc_limit_g_per_l} g/l`} <WhyNote why={mix.voc.why} /></p>
+        <p>
+          {Math.round(mix.voc.value)} g/l as mixed{mix.voc_limit_g_per_l == null
+            ? "; the shop has set no limit"
+            : mix.voc.value > mix.voc_limit_g_per_l
+              ? `: over the shop's limit of ${mix.voc_limit_g_per_l} g/l`
+              : `, the shop's limit is ${mix.voc_limit_g_per_l} g/l`}
+          <WhyNote why={mix.voc.why} />
+        </p>
       {/if}
       {#if mix.pot}
         <h2>Pot</h2>
         <dl>
-          <dt>Mix at</dt><dd>{temp(mix.mix_degc)}{page.air.source === "default" ? ", assumed" : ""}</dd>
-          <dt>Gels about</dt><dd>{duration(mix.pot.value)} after hardener</dd>
-          <dt>Use by</dt><dd>{duration(mix.use_by_s ?? 0)} after hardener</dd>
+          <dt>Mix at</dt>
+          <dd>{temp(mix.mix_degc)}{page.air.source === "default" ? ", assumed" : ""}</dd>
+          <dt>Gels about</dt>
+          <dd>{duration(mix.pot.value)} after hardener</dd>
+          <dt>Use by</dt>
+          <dd>{duration(mix.use_by_s ?? 0)} after hardener</dd>
         </dl>
         <WhyNote why={mix.pot.why} />
       {/if}
@@ -133,22 +211,41 @@
         <div class="batch">
           <b>Batch {i + 1}: {volume(b.left_ml)} of {volume(b.total_ml)} left</b>
           {#if b.use_by_at && b.gels_at}
-            <p>{b.use_by_at > now ? `Use by ${when(b.use_by_at, now)}, gels about ${when(b.gels_at, now)}` : b.gels_at > now ? `Past use by ${when(b.use_by_at, now)}; gels about ${when(b.gels_at, now)}` : `Gelled about ${when(b.gels_at, now)}`}</p>
+            <p>
+              {b.use_by_at > now
+                ? `Use by ${when(b.use_by_at, now)}, gels about ${when(b.gels_at, now)}`
+                : b.gels_at > now
+                  ? `Past use by ${when(b.use_by_at, now)}; gels about ${when(b.gels_at, now)}`
+                  : `Gelled about ${when(b.gels_at, now)}`}
+            </p>
           {/if}
-          {#if session.mayWrite}<button class="btn small" onclick={() => close(b.batch_id, (b.gels_at ?? Infinity) < now ? "died" : "used")}>Close batch</button>{/if}
+          {#if session.mayWrite}<button class="btn small" onclick={() => close(b.batch_id, (b.gels_at ?? Infinity) < now ? "died" : "used")}
+              >Close batch</button
+            >{/if}
         </div>
       {/each}
       {#if page.plan?.batches.some((b) => b.sheet_id === sheetId)}
         <h2>Planned batches</h2>
         {#each page.plan.batches.filter((b) => b.sheet_id === sheetId) as b (b.key)}
-          <p class="planned"><b>{when(b.mix_at, now)}</b> {volume(b.total_ml)} for {b.draws.length} {b.draws.length === 1 ? "coat" : "coats"}{b.use_by_at ? `, use by ${when(b.use_by_at, now)}` : ""}</p>
+          <p class="planned">
+            <b>{when(b.mix_at, now)}</b>
+            {volume(b.total_ml)} for {b.draws.length}
+            {b.draws.length === 1 ? "coat" : "coats"}{b.use_by_at ? `, use by ${when(b.use_by_at, now)}` : ""}
+          </p>
         {/each}
       {/if}
       {#if mix.never.length}
         <h2>Never in this cup</h2>
         {#each [...new Set(mix.never.map((f) => f.why))] as why (why)}
           {@const told = mix.never.filter((f) => f.why === why)}
-          <p class="never"><b>{told.map((f) => f.what.replace(` in ${mix!.sheet.name}.`, "")).join(", ")}{told[0]!.severity === "warn" ? ": better not" : ""}.</b> {why}</p>
+          <p class="never">
+            <b
+              >{told.map((f) => f.what.replace(` in ${mix!.sheet.name}.`, "")).join(", ")}{told[0]!.severity === "warn"
+                ? ": better not"
+                : ""}.</b
+            >
+            {why}
+          </p>
         {/each}
       {/if}
       {#if mix.typical}<p class="mute">Typical values for the kind. The can's own sheet wins.</p>{/if}
@@ -157,32 +254,137 @@
 </div>
 {#if mix}
   <footer>
-    <svg width="30" height="28" viewBox="0 0 26 24" aria-hidden="true"><path d="M13 2L24.5 22H1.5Z" fill="none" stroke="currentColor" stroke-width="2.2" /><path d="M13 9v6M13 17.5v2" stroke="currentColor" stroke-width="2.4" /></svg>
+    <svg width="30" height="28" viewBox="0 0 26 24" aria-hidden="true"
+      ><path d="M13 2L24.5 22H1.5Z" fill="none" stroke="currentColor" stroke-width="2.2" /><path
+        d="M13 9v6M13 17.5v2"
+        stroke="currentColor"
+        stroke-width="2.4"
+      /></svg
+    >
     <p>{mix.sheet.hazards.join(" ")}</p>
   </footer>
 {/if}
 
 <style>
-  .mix { flex: 1; display: grid; grid-template-columns: 1fr 336px; }
-  .cup { padding: 10px 24px; display: grid; gap: 8px; align-content: start; min-width: 0; }
-  .pick { display: flex; gap: 10px; align-items: end; flex-wrap: wrap; }
-  .pick label { font-size: 13.5px; font-weight: 640; width: 130px; }
-  .ratio { display: flex; gap: 18px; align-items: center; }
-  .ratio .num { font-size: 48px; }
-  .row { display: flex; gap: 10px; }
-  .row .btn { min-height: 64px; }
-  .row input { width: 210px; min-height: 64px; }
-  .refusal { border-left: 6px solid var(--ink); padding-left: 10px; }
-  aside { border-left: 2px solid var(--ink); padding: 16px 20px; display: grid; gap: 8px; align-content: start; }
-  dl { display: grid; grid-template-columns: 1fr auto; gap: 5px 10px; font-size: 14.5px; }
-  dd { font-weight: 680; text-align: right; }
-  .sum { display: flex; justify-content: space-between; align-items: baseline; border-top: 2px solid var(--ink); padding-top: 6px; }
-  .sum .num { font-size: 28px; }
-  h2:not(:first-child) { margin-top: 10px; padding-top: 10px; border-top: 1px solid var(--rule); }
-  .batch { border: 2px solid var(--ink); padding: 8px 10px; display: grid; gap: 4px; font-size: 14.5px; }
-  .never { font-size: 14px; border-left: 4px solid var(--ink); padding-left: 8px; }
-  .planned { font-size: 14.5px; }
-  footer { position: sticky; bottom: 0; display: flex; gap: 14px; align-items: center; background: var(--ink); color: var(--on-ink); padding: 10px 24px; }
-  footer svg { flex: none; }
-  @media (max-width: 900px) { .mix { grid-template-columns: 1fr; } aside { border-left: 0; border-top: 2px solid var(--ink); } .cup { padding: 10px 16px; } .row { flex-wrap: wrap; } }
+  .mix {
+    flex: 1;
+    display: grid;
+    grid-template-columns: 1fr 336px;
+  }
+  .cup {
+    padding: 10px 24px;
+    display: grid;
+    gap: 8px;
+    align-content: start;
+    min-width: 0;
+  }
+  .pick {
+    display: flex;
+    gap: 10px;
+    align-items: end;
+    flex-wrap: wrap;
+  }
+  .pick label {
+    font-size: 13.5px;
+    font-weight: 640;
+    width: 130px;
+  }
+  .ratio {
+    display: flex;
+    gap: 18px;
+    align-items: center;
+  }
+  .ratio .num {
+    font-size: 48px;
+  }
+  .row {
+    display: flex;
+    gap: 10px;
+  }
+  .row .btn {
+    min-height: 64px;
+  }
+  .row input {
+    width: 210px;
+    min-height: 64px;
+  }
+  .refusal {
+    border-left: 6px solid var(--ink);
+    padding-left: 10px;
+  }
+  aside {
+    border-left: 2px solid var(--ink);
+    padding: 16px 20px;
+    display: grid;
+    gap: 8px;
+    align-content: start;
+  }
+  dl {
+    display: grid;
+    grid-template-columns: 1fr auto;
+    gap: 5px 10px;
+    font-size: 14.5px;
+  }
+  dd {
+    font-weight: 680;
+    text-align: right;
+  }
+  .sum {
+    display: flex;
+    justify-content: space-between;
+    align-items: baseline;
+    border-top: 2px solid var(--ink);
+    padding-top: 6px;
+  }
+  .sum .num {
+    font-size: 28px;
+  }
+  h2:not(:first-child) {
+    margin-top: 10px;
+    padding-top: 10px;
+    border-top: 1px solid var(--rule);
+  }
+  .batch {
+    border: 2px solid var(--ink);
+    padding: 8px 10px;
+    display: grid;
+    gap: 4px;
+    font-size: 14.5px;
+  }
+  .never {
+    font-size: 14px;
+    border-left: 4px solid var(--ink);
+    padding-left: 8px;
+  }
+  .planned {
+    font-size: 14.5px;
+  }
+  footer {
+    position: sticky;
+    bottom: 0;
+    display: flex;
+    gap: 14px;
+    align-items: center;
+    background: var(--ink);
+    color: var(--on-ink);
+    padding: 10px 24px;
+  }
+  footer svg {
+    flex: none;
+  }
+  @media (max-width: 900px) {
+    .mix {
+      grid-template-columns: 1fr;
+    }
+    aside {
+      border-left: 0;
+      border-top: 2px solid var(--ink);
+    }
+    .cup {
+      padding: 10px 16px;
+    }
+    .row {
+      flex-wrap: wrap;
+    }
+  }
 </style>

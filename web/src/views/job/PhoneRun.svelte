@@ -4,7 +4,23 @@
   import Comb from "../../figures/Comb.svelte";
   import Lane from "../../figures/Lane.svelte";
   import { stripScale } from "../../figures/scale";
-  import { batchFor, combRead, cueText, doneWord, endCoats, going, groupName, manner, partName, pauseCoat, sentence, startCoats, stepDone, tapeOff, together } from "../../lib/actions";
+  import {
+    batchFor,
+    combRead,
+    cueText,
+    doneWord,
+    endCoats,
+    going,
+    groupName,
+    manner,
+    partName,
+    pauseCoat,
+    sentence,
+    startCoats,
+    stepDone,
+    tapeOff,
+    together,
+  } from "../../lib/actions";
   import { serverClock } from "../../lib/clock.svelte";
   import { teeth } from "../../lib/comb";
   import { duration, kelvin, percent, show, stopwatch, um, volume, when, bare } from "../../lib/format";
@@ -35,9 +51,23 @@
   /** A coat that is going on stands in the plan as a locked task, with its likely end. */
   const locked = $derived(page.plan?.tasks.find((t) => t.locked && t.key === running?.film.slot));
   const estimate_s = $derived((locked ? locked.end_at - locked.start_at : (task?.duration_s ?? 0)) * Math.max(1, all.length));
-  const closed = $derived(!running && (shown.state === "over_age" || Boolean(task?.kind === "coat" && task.closes_at && task.closes_at <= now && !shown.state)));
+  const closed = $derived(
+    !running && (shown.state === "over_age" || Boolean(task?.kind === "coat" && task.closes_at && task.closes_at <= now && !shown.state)),
+  );
   const mates = $derived(task ? together(page, task, now) : []);
-  const name = $derived(running ? groupName(page, all.map((x) => x.partId)) : mates.length > 1 ? groupName(page, mates.map((t) => t.part_id)) : partName(page, partId));
+  const name = $derived(
+    running
+      ? groupName(
+          page,
+          all.map((x) => x.partId),
+        )
+      : mates.length > 1
+        ? groupName(
+            page,
+            mates.map((t) => t.part_id),
+          )
+        : partName(page, partId),
+  );
   const elapsed = $derived(running ? now - running.film.started_at : 0);
   const pot = $derived(page.view.pots.find((b) => b.batch_id === (layer ? batchFor(page, layer.id, now) : "")));
   const opens = $derived(task?.opens_at ?? null);
@@ -57,29 +87,67 @@
   });
   const scale = $derived(stripScale(now, now - 1.2 * 3600, now + 1800, now + 1.5 * 3600, width));
 
-  const big = $derived(closed ? "abrade" : running ? stopwatch(elapsed) : waiting && opens ? stopwatch(opens - now) : task?.closes_at && task.closes_at > now ? stopwatch(task.closes_at - now) : "ready");
+  const big = $derived(
+    closed
+      ? "abrade"
+      : running
+        ? stopwatch(elapsed)
+        : waiting && opens
+          ? stopwatch(opens - now)
+          : task?.closes_at && task.closes_at > now
+            ? stopwatch(task.closes_at - now)
+            : "ready",
+  );
   const smallTop = $derived(closed ? "" : running ? "of about" : waiting ? "until it is" : task?.closes_at ? "until it" : "");
-  const smallBottom = $derived(closed ? "window closed" : running ? duration(estimate_s) : waiting ? (task?.kind === "unmask" ? "tape off" : task?.kind === "then" ? "time" : "open") : task?.closes_at ? "closes" : "");
+  const smallBottom = $derived(
+    closed
+      ? "window closed"
+      : running
+        ? duration(estimate_s)
+        : waiting
+          ? task?.kind === "unmask"
+            ? "tape off"
+            : task?.kind === "then"
+              ? "time"
+              : "open"
+          : task?.closes_at
+            ? "closes"
+            : "",
+  );
   const label = $derived(running ? `${name}, coat ${running.film.n}` : "");
 </script>
 
 <div class="phone" bind:clientWidth={width}>
   <header class="bar">
     <a href={`#/jobs/${page.head.id}/mix`}><b>{page.head.title}, {page.head.place}</b></a>
-    {#if pot?.use_by_at && pot.use_by_at > now}<span>Pot good for <span class="num">{Math.ceil((pot.use_by_at - now) / 60)}</span> min</span>
+    {#if pot?.use_by_at && pot.use_by_at > now}<span>Pot good for <span class="num">{Math.ceil((pot.use_by_at - now) / 60)}</span> min</span
+      >
     {:else}<a class="line" href={`#/jobs/${page.head.id}/mix`}>Mix</a>{/if}
   </header>
   {#if steps}
-    <StepNow {page} group={steps.group} lines={steps.lines} must={task?.must ?? []} skip={task ? () => (toCoat = task!.task_key) : undefined} held />
+    <StepNow
+      {page}
+      group={steps.group}
+      lines={steps.lines}
+      must={task?.must ?? []}
+      skip={task ? () => (toCoat = task!.task_key) : undefined}
+      held
+    />
     <Undo jobId={page.head.id} />
   {:else if !task && !running}
-    <section class="what"><h1>All on</h1><p>Every coat of this job is on.</p></section>
+    <section class="what">
+      <h1>All on</h1>
+      <p>Every coat of this job is on.</p>
+    </section>
     <p class="gap"><a class="line" href={`#/jobs/${page.head.id}/cure`}>Cure: what may be done when</a></p>
   {:else}
     <section class="what">
       <h1>{name}</h1>
-      <p>{running ? (running.film.paused ? "paused" : "putting on") : task?.kind === "unmask" ? "tape" : "next"}<br />
-        {#if task?.kind === "unmask" && !running}comes off{:else if task?.kind === "then" && !running}{task.steps[0]}{:else}{sheet?.name.toLowerCase()} {running?.film.n ?? task?.n} of {layer?.coats}{/if}</p>
+      <p>
+        {running ? (running.film.paused ? "paused" : "putting on") : task?.kind === "unmask" ? "tape" : "next"}<br />
+        {#if task?.kind === "unmask" && !running}comes off{:else if task?.kind === "then" && !running}{task
+            .steps[0]}{:else}{sheet?.name.toLowerCase()} {running?.film.n ?? task?.n} of {layer?.coats}{/if}
+      </p>
     </section>
     <section class="time">
       <span class="num" class:word={big.length > 5 || !/\d/.test(big)} role="timer">{big}</span>
@@ -88,19 +156,41 @@
     {#if manner(task) && !running && task?.kind === "coat"}<p class="manner">{manner(task)}</p>{/if}
     <section class="prog">
       {#if running}
-        <svg width="100%" height="20" aria-hidden="true"><rect width="100%" height="20" fill="var(--field)" stroke="var(--ink)" stroke-width="3" /><rect width={`${Math.min(100, (100 * elapsed) / Math.max(60, estimate_s))}%`} height="20" fill="url(#p-wet)" stroke="var(--ink)" stroke-width="2" /></svg>
+        <svg width="100%" height="20" aria-hidden="true"
+          ><rect width="100%" height="20" fill="var(--field)" stroke="var(--ink)" stroke-width="3" /><rect
+            width={`${Math.min(100, (100 * elapsed) / Math.max(60, estimate_s))}%`}
+            height="20"
+            fill="url(#p-wet)"
+            stroke="var(--ink)"
+            stroke-width="2"
+          /></svg
+        >
       {:else}<StateTag state={shown.state} word={shown.word} />{/if}
     </section>
     <svg class="strip" {width} height="104" role="img" aria-label={`${partName(page, partId)}: build so far and planned`}>
       <rect {width} height="104" fill="var(--field)" />
-      <Lane films={part.films} planned={(page.plan?.tasks ?? []).filter((t) => t.part_id === partId)} facts={page.facts} target_um={w.um}
-        tol_um={w.tol} scale_um={w.um + w.tol} {scale} {width} height={104} {now} />
+      <Lane
+        films={part.films}
+        planned={(page.plan?.tasks ?? []).filter((t) => t.part_id === partId)}
+        facts={page.facts}
+        target_um={w.um}
+        tol_um={w.tol}
+        scale_um={w.um + w.tol}
+        {scale}
+        {width}
+        height={104}
+        {now}
+      />
       <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2="104" stroke="var(--ink)" stroke-width="4" />
     </svg>
     {#if combOn && combFilm}
-      <Comb want_um={wantWet} teeth={teeth()} low={combFilm.wet_um?.low ?? null}
+      <Comb
+        want_um={wantWet}
+        teeth={teeth()}
+        low={combFilm.wet_um?.low ?? null}
         dries={combFilm.dry_um ? `Dries to ${um(combFilm.dry_um.likely)}` : ""}
-        read={(low, high) => combRead(page, partId, combFilm.coat_id, low, high)} />
+        read={(low, high) => combRead(page, partId, combFilm.coat_id, low, high)}
+      />
     {/if}
     <section class="air">
       <span><span class="num">{bare("degc", page.air.surface_degc)}°</span>surface</span>
@@ -109,58 +199,215 @@
       <span><span class="num">{percent(page.air.rh_frac)}</span>humidity{page.air.source === "default" ? ", assumed" : ""}</span>
     </section>
     {#each page.air.stops as s, i (i)}<p class="stopline"><b>{s.what}</b> {s.why} <b>{s.instead}</b></p>{/each}
-    {#if sheet?.properties.needs_air_fed_mask && (running || task?.kind === "coat")}<p class="ppe"><b>Isocyanate.</b> Air-fed mask on, skin covered, nobody unprotected near.</p>{/if}
+    {#if sheet?.properties.needs_air_fed_mask && (running || task?.kind === "coat")}<p class="ppe">
+        <b>Isocyanate.</b> Air-fed mask on, skin covered, nobody unprotected near.
+      </p>{/if}
     <Undo jobId={page.head.id} />
     {#if session.mayWrite}
       {#if running}
-        <Hold label="Coat done" note={cueText(page, running.film.slot)} fire={() => endCoats(page, all.map((x) => x.film.coat_id), label)} />
+        <Hold
+          label="Coat done"
+          note={cueText(page, running.film.slot)}
+          fire={() =>
+            endCoats(
+              page,
+              all.map((x) => x.film.coat_id),
+              label,
+            )}
+        />
       {:else if closed && task}
-        {#each task.steps as step, i (i)}<Hold label={step === "abrade" ? "Abraded" : step === "wipe" ? "Wiped" : step} note={`opens it again after ${task.steps.join(" and ")}`} fire={() => stepDone(page, task!.part_id, step)} />{/each}
+        {#each task.steps as step, i (i)}<Hold
+            label={step === "abrade" ? "Abraded" : step === "wipe" ? "Wiped" : step}
+            note={`opens it again after ${task.steps.join(" and ")}`}
+            fire={() => stepDone(page, task!.part_id, step)}
+          />{/each}
       {:else if task?.kind === "then"}
-        <Hold label={sentence(doneWord(task.steps[0]!))} note={waiting ? `not before ${when(opens!, now)}` : task.closes_at ? (task.closes_at > now ? `in time until ${when(task.closes_at, now)}` : `late since ${when(task.closes_at, now)}: do it now`) : ""} fire={() => stepDone(page, task!.part_id, task!.steps[0]!)} />
+        <Hold
+          label={sentence(doneWord(task.steps[0]!))}
+          note={waiting
+            ? `not before ${when(opens!, now)}`
+            : task.closes_at
+              ? task.closes_at > now
+                ? `in time until ${when(task.closes_at, now)}`
+                : `late since ${when(task.closes_at, now)}: do it now`
+              : ""}
+          fire={() => stepDone(page, task!.part_id, task!.steps[0]!)}
+        />
       {:else if task?.kind === "unmask"}
-        <Hold label="Tape is off" note={waiting ? "still soft: look before pulling" : "pull slowly"} fire={() => tapeOff(page, task!.part_id, "clean")} />
+        <Hold
+          label="Tape is off"
+          note={waiting ? "still soft: look before pulling" : "pull slowly"}
+          fire={() => tapeOff(page, task!.part_id, "clean")}
+        />
       {:else if task?.must.length}
-        <p class="stopline"><b>Held.</b> Nothing goes on before this is ticked: {task.must.join(" and ")}. <a class="line" href={`#/jobs/${page.head.id}/stack`}>Open the step list</a></p>
+        <p class="stopline">
+          <b>Held.</b> Nothing goes on before this is ticked: {task.must.join(" and ")}.
+          <a class="line" href={`#/jobs/${page.head.id}/stack`}>Open the step list</a>
+        </p>
       {:else if task}
-        <Hold label={mates.length > 1 ? `Start ${mates.length} coats` : "Start coat"} note={waiting ? `not open before ${when(opens!, now)}` : task.volume_ml ? `${task.wet_um ? `${show("um", task.wet_um)} wet, ` : ""}${volume(mates.reduce((s, t) => s + (t.volume_ml ?? 0), 0))}` : "from plan, not sent yet"} fire={() => startCoats(page, mates, now)} />
+        <Hold
+          label={mates.length > 1 ? `Start ${mates.length} coats` : "Start coat"}
+          note={waiting
+            ? `not open before ${when(opens!, now)}`
+            : task.volume_ml
+              ? `${task.wet_um ? `${show("um", task.wet_um)} wet, ` : ""}${volume(mates.reduce((s, t) => s + (t.volume_ml ?? 0), 0))}`
+              : "from plan, not sent yet"}
+          fire={() => startCoats(page, mates, now)}
+        />
       {/if}
     {/if}
   {/if}
   <footer class="next">
     <div>
-      {#if steps}<b>{task && sheet ? `For ${sheet.name.toLowerCase()} ${task.n} of ${layer?.coats}` : "After the last coat"}</b><span class="mute">{steps.lines.length} {steps.lines.length === 1 ? "step" : "steps"} to do</span>
-      {:else if second}<b>Then {partName(page, second.part_id)}</b><span class="mute">{second.opens_at && second.opens_at > now ? `opens ${when(second.opens_at, now)}` : second.closes_at ? `open to ${when(second.closes_at, now)}` : "any time"}</span>
+      {#if steps}<b>{task && sheet ? `For ${sheet.name.toLowerCase()} ${task.n} of ${layer?.coats}` : "After the last coat"}</b><span
+          class="mute">{steps.lines.length} {steps.lines.length === 1 ? "step" : "steps"} to do</span
+        >
+      {:else if second}<b>Then {partName(page, second.part_id)}</b><span class="mute"
+          >{second.opens_at && second.opens_at > now
+            ? `opens ${when(second.opens_at, now)}`
+            : second.closes_at
+              ? `open to ${when(second.closes_at, now)}`
+              : "any time"}</span
+        >
       {:else}<b>Nothing after this</b>{/if}
     </div>
-    {#if running && session.mayWrite}<button onclick={() => pauseCoat(page, running!.film.coat_id, running!.film.paused)}>{running.film.paused ? "Resume" : "Pause"}</button>{/if}
+    {#if running && session.mayWrite}<button onclick={() => pauseCoat(page, running!.film.coat_id, running!.film.paused)}
+        >{running.film.paused ? "Resume" : "Pause"}</button
+      >{/if}
     <button aria-expanded={more} onclick={() => (more = !more)}>More</button>
   </footer>
   {#if more}{#if page.view.next.length}<Leave jobId={page.head.id} />{/if}<Entries {page} {partId} />{/if}
 </div>
 
 <style>
-  .phone { display: flex; flex-direction: column; min-height: calc(100vh - 44px); }
-  .bar { display: flex; align-items: center; justify-content: space-between; min-height: 44px; padding: 0 16px; border-bottom: 2px solid var(--ink); border-top: 2px solid var(--ink); }
-  .bar b { font-stretch: 84%; }
-  .bar .num { font-size: 24px; }
-  .what { display: flex; align-items: flex-end; justify-content: space-between; padding: 8px 16px 0; gap: 10px; }
-  .what h1 { font-stretch: 64%; font-weight: 840; font-size: min(50px, 12.4vw); line-height: 0.9; }
-  .what p { max-width: 46%; font-stretch: 78%; font-weight: 720; font-size: 19px; line-height: 1; text-align: right; }
-  .manner { padding: 8px 16px 0; font-weight: 700; font-stretch: 84%; font-size: 17px; }
-  .time { padding: 6px 16px 0; display: flex; align-items: flex-end; justify-content: space-between; }
-  .time .num { font-size: 112px; line-height: 0.8; margin-left: -3px; }
-  .time .num.word { font-size: 84px; }
-  .time div { font-size: 15px; text-align: right; line-height: 1.15; }
-  .time div b { display: block; font-size: 22px; font-stretch: 74%; font-weight: 800; }
-  .prog { padding: 10px 16px 8px; }
-  .strip { flex: none; }
-  .air { display: grid; grid-template-columns: repeat(4, auto); justify-content: space-between; padding: 8px 16px; font-size: 13.5px; line-height: 1.15; }
-  .air .num { display: block; font-size: 24px; line-height: 1; }
-  .stopline { padding: 6px 16px; background: var(--lift); border-top: 2px solid var(--ink); font-size: 14px; }
-  .ppe { padding: 6px 16px; border-top: 2px solid var(--ink); font-size: 14px; }
-  .gap { padding: 16px; }
-  .next { min-height: 56px; display: grid; grid-template-columns: 1fr auto auto; align-items: stretch; font-size: 16px; line-height: 1.15; border-top: 2px solid var(--ink); }
-  .next div { padding: 0 16px; display: flex; flex-direction: column; justify-content: center; }
-  .next button { font: inherit; font-weight: 700; border: 0; border-left: 2px solid var(--ink); background: transparent; color: var(--ink); min-width: 84px; min-height: 56px; }
+  .phone {
+    display: flex;
+    flex-direction: column;
+    min-height: calc(100vh - 44px);
+  }
+  .bar {
+    display: flex;
+    align-items: center;
+    justify-content: space-between;
+    min-height: 44px;
+    padding: 0 16px;
+    border-bottom: 2px solid var(--ink);
+    border-top: 2px solid var(--ink);
+  }
+  .bar b {
+    font-stretch: 84%;
+  }
+  .bar .num {
+    font-size: 24px;
+  }
+  .what {
+    display: flex;
+    align-items: flex-end;
+    justify-content: space-between;
+    padding: 8px 16px 0;
+    gap: 10px;
+  }
+  .what h1 {
+    font-stretch: 64%;
+    font-weight: 840;
+    font-size: min(50px, 12.4vw);
+    line-height: 0.9;
+  }
+  .what p {
+    max-width: 46%;
+    font-stretch: 78%;
+    font-weight: 720;
+    font-size: 19px;
+    line-height: 1;
+    text-align: right;
+  }
+  .manner {
+    padding: 8px 16px 0;
+    font-weight: 700;
+    font-stretch: 84%;
+    font-size: 17px;
+  }
+  .time {
+    padding: 6px 16px 0;
+    display: flex;
+    align-items: flex-end;
+    justify-content: space-between;
+  }
+  .time .num {
+    font-size: 112px;
+    line-height: 0.8;
+    margin-left: -3px;
+  }
+  .time .num.word {
+    font-size: 84px;
+  }
+  .time div {
+    font-size: 15px;
+    text-align: right;
+    line-height: 1.15;
+  }
+  .time div b {
+    display: block;
+    font-size: 22px;
+    font-stretch: 74%;
+    font-weight: 800;
+  }
+  .prog {
+    padding: 10px 16px 8px;
+  }
+  .strip {
+    flex: none;
+  }
+  .air {
+    display: grid;
+    grid-template-columns: repeat(4, auto);
+    justify-content: space-between;
+    padding: 8px 16px;
+    font-size: 13.5px;
+    line-height: 1.15;
+  }
+  .air .num {
+    display: block;
+    font-size: 24px;
+    line-height: 1;
+  }
+  .stopline {
+    padding: 6px 16px;
+    background: var(--lift);
+    border-top: 2px solid var(--ink);
+    font-size: 14px;
+  }
+  .ppe {
+    padding: 6px 16px;
+    border-top: 2px solid var(--ink);
+    font-size: 14px;
+  }
+  .gap {
+    padding: 16px;
+  }
+  .next {
+    min-height: 56px;
+    display: grid;
+    grid-template-columns: 1fr auto auto;
+    align-items: stretch;
+    font-size: 16px;
+    line-height: 1.15;
+    border-top: 2px solid var(--ink);
+  }
+  .next div {
+    padding: 0 16px;
+    display: flex;
+    flex-direction: column;
+    justify-content: center;
+  }
+  .next button {
+    font: inherit;
+    font-weight: 700;
+    border: 0;
+    border-left: 2px solid var(--ink);
+    background: transparent;
+    color: var(--ink);
+    min-width: 84px;
+    min-height: 56px;
+  }
 </style>

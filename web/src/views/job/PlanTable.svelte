@@ -7,7 +7,14 @@
   import { session } from "../../lib/session.svelte";
   import { timeTyped } from "../../lib/times";
 
-  type Props = { page: JobPage; now: number; task: string | null; pickTask: (key: string | null) => void; refusal: string; setRefusal: (text: string) => void };
+  type Props = {
+    page: JobPage;
+    now: number;
+    task: string | null;
+    pickTask: (key: string | null) => void;
+    refusal: string;
+    setRefusal: (text: string) => void;
+  };
   let { page, now, task, pickTask, refusal, setRefusal }: Props = $props();
   let all = $state(false);
   let put = $state("");
@@ -19,7 +26,10 @@
 
   export async function move(key: string, at: number): Promise<void> {
     setRefusal("");
-    const { error } = await api.POST("/api/jobs/{job_id}/move", { params: { path: { job_id: page.head.id } }, body: { task_key: key, start_at: at } });
+    const { error } = await api.POST("/api/jobs/{job_id}/move", {
+      params: { path: { job_id: page.head.id } },
+      body: { task_key: key, start_at: at },
+    });
     if (error) setRefusal(inWords(error));
     outbox.taken += 1;
   }
@@ -29,16 +39,29 @@
     if (chosen) void move(chosen.key, at);
   }
   /** Steps of the list are ticked with their check; others are told from here, the first of a part. */
-  const due = (t: PlanTask): boolean => Boolean(t.step) && !tasks.some((o) => o.part_id === t.part_id && o.start_at < t.start_at && o.kind !== "mix" && o.kind !== "setup");
+  const due = (t: PlanTask): boolean =>
+    Boolean(t.step) && !tasks.some((o) => o.part_id === t.part_id && o.start_at < t.start_at && o.kind !== "mix" && o.kind !== "setup");
 </script>
 
 {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
 {#if chosen && session.mayWrite}
   <div class="mover" role="group" aria-label="Move the selected coat">
-    <p><b>{chosen.label}</b> {when(chosen.start_at, now)}, {chosen.binds.ref}.{chosen.slack_s !== null && chosen.slack_s !== undefined ? ` May slip ${duration(chosen.slack_s)}.` : ""}</p>
+    <p>
+      <b>{chosen.label}</b>
+      {when(chosen.start_at, now)}, {chosen.binds.ref}.{chosen.slack_s !== null && chosen.slack_s !== undefined
+        ? ` May slip ${duration(chosen.slack_s)}.`
+        : ""}
+    </p>
     <button class="btn small" onclick={() => move(chosen.key, chosen.start_at - 300)}>5 min earlier</button>
     <button class="btn small" onclick={() => move(chosen.key, chosen.start_at + 300)}>5 min later</button>
-    <label>Put at <input inputmode="numeric" placeholder={clockTime(chosen.start_at)} bind:value={put} onkeydown={(e) => e.key === "Enter" && putAt()} /></label>
+    <label
+      >Put at <input
+        inputmode="numeric"
+        placeholder={clockTime(chosen.start_at)}
+        bind:value={put}
+        onkeydown={(e) => e.key === "Enter" && putAt()}
+      /></label
+    >
     <button class="btn small" disabled={!put.trim()} onclick={putAt}>Put</button>
     <button class="btn small" onclick={() => pickTask(null)}>Leave it</button>
   </div>
@@ -50,8 +73,12 @@
     {#each shown as t (t.key)}
       <tr class:side={t.kind in kinds} class:on={t.key === task}>
         <td><b>{t.locked ? "on now" : when(Math.max(t.start_at, now), now)}</b></td>
-        <td>{t.label}{#if t.direction || t.character}<span class="how">{[t.character, t.direction].filter(Boolean).join(", ")}</span>{/if}{#if hands}<span class="how">painter {t.painter + 1}</span>{/if}
-          {#if due(t) && session.mayWrite}<button class="done" onclick={() => stepDone(page, t.part_id, t.step ?? "")}>{t.step} done</button>{/if}</td>
+        <td
+          >{t.label}{#if t.direction || t.character}<span class="how">{[t.character, t.direction].filter(Boolean).join(", ")}</span
+            >{/if}{#if hands}<span class="how">painter {t.painter + 1}</span>{/if}
+          {#if due(t) && session.mayWrite}<button class="done" onclick={() => stepDone(page, t.part_id, t.step ?? "")}>{t.step} done</button
+            >{/if}</td
+        >
         <td>{duration(t.end_at - t.start_at)}</td><td>{t.binds.ref}</td>
         <td>{t.locked || t.slack_s === null || t.slack_s === undefined ? "" : duration(t.slack_s)}</td>
       </tr>
@@ -61,17 +88,67 @@
 {#if tasks.length > shown.length}<button class="btn small" onclick={() => (all = true)}>All {tasks.length} tasks</button>{/if}
 
 <style>
-  table { width: 100%; font-size: 14px; }
-  th, td { padding: 4px 10px 4px 0; border-bottom: 1px solid var(--rule); vertical-align: baseline; }
-  td:first-child, td:nth-child(3) { white-space: nowrap; }
-  .side td { color: var(--ink2); }
-  .side td:nth-child(2) { padding-left: 14px; }
-  .on td { background: var(--lift); }
-  .how { color: var(--ink2); margin-left: 8px; }
-  .done { margin-left: 10px; font: inherit; font-weight: 680; min-height: 30px; padding: 0 10px; border: 2px solid var(--ink); background: transparent; color: var(--ink); cursor: pointer; }
-  .refusal { border-left: 6px solid var(--ink); padding-left: 10px; }
-  .mover { display: flex; gap: 10px; flex-wrap: wrap; align-items: center; background: var(--lift); padding: 10px 12px; border: 2px solid var(--ink); }
-  .mover p { flex: 1 1 100%; }
-  .mover label { display: flex; gap: 8px; align-items: center; font-weight: 640; }
-  .mover input { width: 92px; }
+  table {
+    width: 100%;
+    font-size: 14px;
+  }
+  th,
+  td {
+    padding: 4px 10px 4px 0;
+    border-bottom: 1px solid var(--rule);
+    vertical-align: baseline;
+  }
+  td:first-child,
+  td:nth-child(3) {
+    white-space: nowrap;
+  }
+  .side td {
+    color: var(--ink2);
+  }
+  .side td:nth-child(2) {
+    padding-left: 14px;
+  }
+  .on td {
+    background: var(--lift);
+  }
+  .how {
+    color: var(--ink2);
+    margin-left: 8px;
+  }
+  .done {
+    margin-left: 10px;
+    font: inherit;
+    font-weight: 680;
+    min-height: 30px;
+    padding: 0 10px;
+    border: 2px solid var(--ink);
+    background: transparent;
+    color: var(--ink);
+    cursor: pointer;
+  }
+  .refusal {
+    border-left: 6px solid var(--ink);
+    padding-left: 10px;
+  }
+  .mover {
+    display: flex;
+    gap: 10px;
+    flex-wrap: wrap;
+    align-items: center;
+    background: var(--lift);
+    padding: 10px 12px;
+    border: 2px solid var(--ink);
+  }
+  .mover p {
+    flex: 1 1 100%;
+  }
+  .mover label {
+    display: flex;
+    gap: 8px;
+    align-items: center;
+    font-weight: 640;
+  }
+  .mover input {
+    width: 92px;
+  }
 </style>

@@ -3,7 +3,24 @@
   import type { JobPage } from "../../api/client";
   import { api, inWords } from "../../api/client";
   import BuildStrip from "../../figures/BuildStrip.svelte";
-  import { batchFor, combRead, cueText, doneWord, endCoats, going, groupName, manner, partName, pauseCoat, sentence, startCoats, stepDone, tapeOff, taskLabel, together } from "../../lib/actions";
+  import {
+    batchFor,
+    combRead,
+    cueText,
+    doneWord,
+    endCoats,
+    going,
+    groupName,
+    manner,
+    partName,
+    pauseCoat,
+    sentence,
+    startCoats,
+    stepDone,
+    tapeOff,
+    taskLabel,
+    together,
+  } from "../../lib/actions";
   import { serverClock } from "../../lib/clock.svelte";
   import { nextTooth, teeth } from "../../lib/comb";
   import { bare, duration, setup, show, stopwatch, um, unit, volume, when } from "../../lib/format";
@@ -42,12 +59,27 @@
   const task = $derived(page.view.next.find((t) => t.part_id === picked) ?? page.view.next[0]);
   const part = $derived(task ? page.state.parts.find((p) => p.part_id === task.part_id) : undefined);
   const shown = $derived(part ? currentView(part, now) : null);
-  const closed = $derived(shown?.state === "over_age" || Boolean(task?.kind === "coat" && task.closes_at && task.closes_at <= now && !shown?.state));
+  const closed = $derived(
+    shown?.state === "over_age" || Boolean(task?.kind === "coat" && task.closes_at && task.closes_at <= now && !shown?.state),
+  );
   const mates = $derived(task ? together(page, task, now) : []);
-  const waits = $derived(task?.opens_at && task.opens_at > now && shown?.state !== "open" && shown?.state !== "closing" ? task.opens_at : null);
+  const waits = $derived(
+    task?.opens_at && task.opens_at > now && shown?.state !== "open" && shown?.state !== "closing" ? task.opens_at : null,
+  );
   const planned = $derived(page.plan?.tasks.find((t) => t.key === task?.task_key));
-  const sheet = $derived(task?.layer_id ? page.facts.sheets[page.facts.layers.find((l) => l.id === task.layer_id)?.sheet_id ?? ""] : undefined);
-  const label = $derived(task && mates.length > 1 ? `${groupName(page, mates.map((t) => t.part_id))}, ${sheet?.name.toLowerCase()} ${task.n}` : task ? taskLabel(page, task) : "");
+  const sheet = $derived(
+    task?.layer_id ? page.facts.sheets[page.facts.layers.find((l) => l.id === task.layer_id)?.sheet_id ?? ""] : undefined,
+  );
+  const label = $derived(
+    task && mates.length > 1
+      ? `${groupName(
+          page,
+          mates.map((t) => t.part_id),
+        )}, ${sheet?.name.toLowerCase()} ${task.n}`
+      : task
+        ? taskLabel(page, task)
+        : "",
+  );
   const sheetBuilds = $derived.by(() => {
     const id = running?.film.sheet_id ?? part?.films.at(-1)?.sheet_id;
     return id ? page.facts.sheets[id]?.build === "film" : undefined;
@@ -68,14 +100,22 @@
   const runningLabel = $derived.by(() => {
     if (!running) return "";
     const layer = page.facts.layers.find((l) => l.id === running.film.layer_id);
-    return `${groupName(page, all.map((x) => x.partId))}, ${page.facts.sheets[layer?.sheet_id ?? ""]?.name.toLowerCase()} ${running.film.n} of ${layer?.coats}`;
+    return `${groupName(
+      page,
+      all.map((x) => x.partId),
+    )}, ${page.facts.sheets[layer?.sheet_id ?? ""]?.name.toLowerCase()} ${running.film.n} of ${layer?.coats}`;
   });
 
   function reason(): string {
     if (!task) return "";
     if (closed) return `Its window has closed. First ${task.steps.join(" and ")}.`;
     if (waits) return `Waits for ${task.waits_for || "the coat before"}: open ${when(waits, now)}.`;
-    if (task.kind === "then") return task.closes_at ? (task.closes_at > now ? `In time until ${when(task.closes_at, now)}.` : `It should have been done by ${when(task.closes_at, now)}: do it now, and look at the surface.`) : "";
+    if (task.kind === "then")
+      return task.closes_at
+        ? task.closes_at > now
+          ? `In time until ${when(task.closes_at, now)}.`
+          : `It should have been done by ${when(task.closes_at, now)}: do it now, and look at the surface.`
+        : "";
     if (task.kind === "unmask") return task.closes_at ? `Soft enough now, to ${when(task.closes_at, now)}.` : "Soft enough now.";
     if (task.closes_at) return `First because its ${task.waits_for ? "window" : "turn"} closes first, at ${when(task.closes_at, now)}.`;
     return "Nothing under it waits.";
@@ -95,7 +135,10 @@
   const worst = $derived(late.toSorted((a, b) => Math.abs(b.moved_s) - Math.abs(a.moved_s))[0]);
   async function setDue(by: number): Promise<void> {
     if (!page.due_at) return;
-    const { error } = await api.POST("/api/jobs/{job_id}/dates", { params: { path: { job_id: page.head.id } }, body: { due_at: page.due_at + by, ready_at: page.ready_at, slot_at: page.slot_at, parts_from: page.parts_from } });
+    const { error } = await api.POST("/api/jobs/{job_id}/dates", {
+      params: { path: { job_id: page.head.id } },
+      body: { due_at: page.due_at + by, ready_at: page.ready_at, slot_at: page.slot_at, parts_from: page.parts_from },
+    });
     if (error) refusal = inWords(error);
     outbox.taken += 1;
   }
@@ -120,37 +163,75 @@
       event.preventDefault();
       if (event.shiftKey && at && event.key === "ArrowLeft") void table?.move(at.key, at.start_at - 300);
       else if (event.shiftKey && at && event.key === "ArrowRight") void table?.move(at.key, at.start_at + 300);
-      else if (event.key === "ArrowLeft" || event.key === "ArrowRight") chosen = step(event.key === "ArrowRight" ? 1 : -1, coats.map((t) => t.key), chosen);
-      else picked = step(event.key === "ArrowDown" ? 1 : -1, page.view.parts.map((p) => p.part_id), picked);
+      else if (event.key === "ArrowLeft" || event.key === "ArrowRight")
+        chosen = step(
+          event.key === "ArrowRight" ? 1 : -1,
+          coats.map((t) => t.key),
+          chosen,
+        );
+      else
+        picked = step(
+          event.key === "ArrowDown" ? 1 : -1,
+          page.view.parts.map((p) => p.part_id),
+          picked,
+        );
       return;
     }
     if (!inFigure || !session.mayWrite || !session.who?.preferences.letter_keys || event.ctrlKey || event.altKey || event.metaKey) return;
     if (event.key === "s" && !running && task?.kind === "coat" && !closed) void startCoats(page, mates, now);
-    if (event.key === "d" && running) void endCoats(page, all.map((x) => x.film.coat_id), runningLabel);
-    if (event.key === "n") { zoom = 1; chosen = null; }
+    if (event.key === "d" && running)
+      void endCoats(
+        page,
+        all.map((x) => x.film.coat_id),
+        runningLabel,
+      );
+    if (event.key === "n") {
+      zoom = 1;
+      chosen = null;
+    }
     if (event.key === "+" || event.key === "=") zoom = Math.min(8, zoom * 1.25);
     if (event.key === "-") zoom = Math.max(1, zoom * 0.8);
     if (event.key === "[") void setDue(-900);
     if (event.key === "]") void setDue(900);
   }
-  const combFilm = $derived(sheetBuilds === false ? undefined : running?.film ?? (shown?.state === "wet" ? part?.films.at(-1) : undefined));
+  const combFilm = $derived(
+    sheetBuilds === false ? undefined : (running?.film ?? (shown?.state === "wet" ? part?.films.at(-1) : undefined)),
+  );
 </script>
 
 <svelte:window onkeydown={key} />
 <div bind:this={strip}>
-  <BuildStrip {page} {now} {picked} pick={(id) => (picked = id)} laneHeight={page.facts.parts.length > 8 ? 52 : page.facts.parts.length > 4 ? 72 : 92}
-    task={chosen} pickTask={session.mayWrite ? (key) => (chosen = key) : undefined} drop={session.mayWrite ? (key, at) => void table?.move(key, at) : undefined} {zoom} setZoom={(z) => (zoom = z)} />
+  <BuildStrip
+    {page}
+    {now}
+    {picked}
+    pick={(id) => (picked = id)}
+    laneHeight={page.facts.parts.length > 8 ? 52 : page.facts.parts.length > 4 ? 72 : 92}
+    task={chosen}
+    pickTask={session.mayWrite ? (key) => (chosen = key) : undefined}
+    drop={session.mayWrite ? (key, at) => void table?.move(key, at) : undefined}
+    {zoom}
+    setZoom={(z) => (zoom = z)}
+  />
 </div>
 <div class="below">
   <section class="plan" aria-label="Plan">
     {#each page.air.stops as s, i (i)}<Stop what={s.what} why={s.why} instead={s.instead} />{/each}
     <WaysOut {page} {now} said={(text) => (said = text)} />
     <div class="headline">
-      <h2>{page.plan?.finish_at ? `Last task done ${when(page.plan.finish_at, now)}` : page.view.next.length ? "No plan yet" : "Every coat is on"}</h2>
+      <h2>
+        {page.plan?.finish_at
+          ? `Last task done ${when(page.plan.finish_at, now)}`
+          : page.view.next.length
+            ? "No plan yet"
+            : "Every coat is on"}
+      </h2>
       {#if session.mayWrite && page.view.next.length}<button class="btn small" onclick={planAgain}>Plan again</button>{/if}
       <span class="tools">
         <button class="btn small" aria-label="Zoom in" disabled={zoom >= 8} onclick={() => (zoom = Math.min(8, zoom * 1.5))}>+</button>
-        <button class="btn small" aria-label="Zoom out" disabled={zoom <= 1} onclick={() => (zoom = Math.max(1, zoom / 1.5))}>&minus;</button>
+        <button class="btn small" aria-label="Zoom out" disabled={zoom <= 1} onclick={() => (zoom = Math.max(1, zoom / 1.5))}
+          >&minus;</button
+        >
         <button class="btn small" onclick={printed}>Print</button>
         <button class="btn small" onclick={() => strip && saveSvg(strip.querySelector("figure")!, page.head.title)}>Picture</button>
         <a class="btn small" href={`/api/jobs/${page.head.id}/plan.ics`} download>Calendar</a>
@@ -159,9 +240,20 @@
     </div>
     <CountsOn {page} {now} said={(text) => (said = text)} />
     {#if worst && page.planned_at}
-      <p class="reflow" aria-label="What changed against the plan"><b>Against the plan of {when(page.planned_at, now)}:</b> {worst.text}{late.length > 1 ? ` ${late.length - 1} more moved with it.` : ""}</p>
+      <p class="reflow" aria-label="What changed against the plan">
+        <b>Against the plan of {when(page.planned_at, now)}:</b>
+        {worst.text}{late.length > 1 ? ` ${late.length - 1} more moved with it.` : ""}
+      </p>
     {/if}
-    <PlanTable bind:this={table} {page} {now} task={chosen} pickTask={(key) => (chosen = key)} {refusal} setRefusal={(text) => (refusal = text)} />
+    <PlanTable
+      bind:this={table}
+      {page}
+      {now}
+      task={chosen}
+      pickTask={(key) => (chosen = key)}
+      {refusal}
+      setRefusal={(text) => (refusal = text)}
+    />
     {#if page.plan?.tasks.length}<WhatIf {page} {now} said={(text) => (said = text)} />{/if}
     <StopWords {page} {now} />
     {#if page.plan?.tasks.length}<div class="leavebox"><Leave jobId={page.head.id} /></div>{/if}
@@ -172,41 +264,79 @@
   </section>
   <section class="act" aria-label="Next">
     {#if running}
-      <div class="ttl"><h2>{runningLabel}</h2><span class="num">{stopwatch(now - running.film.started_at)}</span></div>
+      <div class="ttl">
+        <h2>{runningLabel}</h2>
+        <span class="num">{stopwatch(now - running.film.started_at)}</span>
+      </div>
       <p class="mute">{running.film.paused ? "Paused." : "Going on."} {cueText(page, running.film.slot)}</p>
       <div class="row">
-        <button class="btn go" disabled={!canTap} onclick={() => endCoats(page, all.map((x) => x.film.coat_id), runningLabel)}>Coat done</button>
-        <button class="btn" disabled={!canTap} onclick={() => pauseCoat(page, running!.film.coat_id, running!.film.paused)}>{running.film.paused ? "Resume" : "Pause"}</button>
+        <button
+          class="btn go"
+          disabled={!canTap}
+          onclick={() =>
+            endCoats(
+              page,
+              all.map((x) => x.film.coat_id),
+              runningLabel,
+            )}>Coat done</button
+        >
+        <button class="btn" disabled={!canTap} onclick={() => pauseCoat(page, running!.film.coat_id, running!.film.paused)}
+          >{running.film.paused ? "Resume" : "Pause"}</button
+        >
       </div>
     {:else if steps && task?.kind !== "unmask"}
-      <StepNow {page} group={steps.group} lines={steps.lines} must={task ? must : []} skip={task ? () => (toCoat = task!.task_key) : undefined} />
+      <StepNow
+        {page}
+        group={steps.group}
+        lines={steps.lines}
+        must={task ? must : []}
+        skip={task ? () => (toCoat = task!.task_key) : undefined}
+      />
     {:else if task?.must.length}
       <h2>{label}</h2>
       <p class="haz"><b>Held.</b> Nothing goes on before this is ticked: {task.must.join(" and ")}.</p>
       <a class="btn" href={`#/jobs/${page.head.id}/stack`}>Open the step list</a>
     {:else if task}
-      <div class="ttl"><h2>{label}</h2>{#if task.wet_um}<span><span class="num">{bare("um", task.wet_um)}</span> {unit("um")} wet</span>{/if}</div>
+      <div class="ttl">
+        <h2>{label}</h2>
+        {#if task.wet_um}<span><span class="num">{bare("um", task.wet_um)}</span> {unit("um")} wet</span>{/if}
+      </div>
       {#if manner(task)}<p class="manner">{manner(task)}</p>{/if}
       <p class="mute">{reason()}</p>
-      {#if sheet?.properties.needs_air_fed_mask}<p class="ppe"><b>Isocyanate.</b> Air-fed mask on, skin covered, nobody unprotected near.</p>{/if}
+      {#if sheet?.properties.needs_air_fed_mask}<p class="ppe">
+          <b>Isocyanate.</b> Air-fed mask on, skin covered, nobody unprotected near.
+        </p>{/if}
       <div class="row">
         {#if task.kind === "unmask"}
           <button class="btn go" disabled={!canTap} onclick={() => tapeOff(page, task!.part_id, "clean")}>Tape is off</button>
         {:else if task.kind === "then"}
-          <button class="btn go" disabled={!canTap} onclick={() => stepDone(page, task!.part_id, task!.steps[0]!)}>{sentence(doneWord(task.steps[0]!))}</button>
+          <button class="btn go" disabled={!canTap} onclick={() => stepDone(page, task!.part_id, task!.steps[0]!)}
+            >{sentence(doneWord(task.steps[0]!))}</button
+          >
         {:else if closed}
-          {#each task.steps as step, i (i)}<button class="btn" disabled={!canTap} onclick={() => stepDone(page, task!.part_id, step)}>{step === "abrade" ? "Abraded" : step === "wipe" ? "Wiped" : step}</button>{/each}
+          {#each task.steps as step, i (i)}<button class="btn" disabled={!canTap} onclick={() => stepDone(page, task!.part_id, step)}
+              >{step === "abrade" ? "Abraded" : step === "wipe" ? "Wiped" : step}</button
+            >{/each}
         {:else}
-          <button class="btn go" disabled={!canTap} onclick={() => startCoats(page, mates, now)}>{mates.length > 1 ? `Start coat on ${mates.length}` : "Start coat"}</button>
+          <button class="btn go" disabled={!canTap} onclick={() => startCoats(page, mates, now)}
+            >{mates.length > 1 ? `Start coat on ${mates.length}` : "Start coat"}</button
+          >
           <a class="btn" href={`#/jobs/${page.head.id}/mix?sheet=${sheet?.id ?? ""}`}>{hasPot ? "Mix" : "Mix first"}</a>
         {/if}
       </div>
       <dl>
-        {#if planned}<dt>Planned</dt><dd>{when(Math.max(planned.start_at, now), now)}, {duration(task.duration_s)}{task.volume_ml ? `, ${volume(task.volume_ml)}` : ""}</dd>{/if}
-        {#each sheet?.setups ?? [] as x, i (i)}<dt>Set</dt><dd>{setup(x)}</dd>{/each}
-        {#if task.dry_um}<dt>Dries to</dt><dd>{um(task.dry_um)} <WhyNote why={task.why} /></dd>{/if}
-        {#if task.closes_at && !closed}<dt>Closes</dt><dd>{when(task.closes_at, now)}{task.latest_start_at ? `, mix by ${when(task.latest_start_at, now)}` : ""}</dd>{/if}
-        {#if sheet?.grade === "typical"}<dt>Sheet</dt><dd>typical values, the can's own sheet wins</dd>{/if}
+        {#if planned}<dt>Planned</dt>
+          <dd>
+            {when(Math.max(planned.start_at, now), now)}, {duration(task.duration_s)}{task.volume_ml ? `, ${volume(task.volume_ml)}` : ""}
+          </dd>{/if}
+        {#each sheet?.setups ?? [] as x, i (i)}<dt>Set</dt>
+          <dd>{setup(x)}</dd>{/each}
+        {#if task.dry_um}<dt>Dries to</dt>
+          <dd>{um(task.dry_um)} <WhyNote why={task.why} /></dd>{/if}
+        {#if task.closes_at && !closed}<dt>Closes</dt>
+          <dd>{when(task.closes_at, now)}{task.latest_start_at ? `, mix by ${when(task.latest_start_at, now)}` : ""}</dd>{/if}
+        {#if sheet?.grade === "typical"}<dt>Sheet</dt>
+          <dd>typical values, the can's own sheet wins</dd>{/if}
       </dl>
     {:else}
       <h2>Every coat is on</h2>
@@ -214,38 +344,146 @@
       <a class="btn" href={`#/jobs/${page.head.id}/service`}>{page.head.in_service ? "See the service" : "Put into service"}</a>
     {/if}
     {#if combFilm && session.mayWrite}
-      <label class="comb">Comb, last wet tooth
-        <select bind:value={tooth} onchange={comb}><option value="">{unit("um")}</option>{#each teeth() as t (t)}<option value={t}>{bare("um", t)}</option>{/each}</select>
+      <label class="comb"
+        >Comb, last wet tooth
+        <select bind:value={tooth} onchange={comb}
+          ><option value="">{unit("um")}</option>{#each teeth() as t (t)}<option value={t}>{bare("um", t)}</option>{/each}</select
+        >
       </label>
-      {#if combFilm.wet_um}<p class="mute">{bare("um", combFilm.wet_um.low)} to {show("um", combFilm.wet_um.high)} wet{combFilm.dry_um ? `, dries to ${bare("um", combFilm.dry_um.low)} to ${show("um", combFilm.dry_um.high)}` : ""}.</p>{/if}
+      {#if combFilm.wet_um}<p class="mute">
+          {bare("um", combFilm.wet_um.low)} to {show("um", combFilm.wet_um.high)} wet{combFilm.dry_um
+            ? `, dries to ${bare("um", combFilm.dry_um.low)} to ${show("um", combFilm.dry_um.high)}`
+            : ""}.
+        </p>{/if}
     {/if}
     <Undo jobId={page.head.id} />
   </section>
 </div>
 
 <style>
-  .below { flex: 1; display: grid; grid-template-columns: 1fr 420px; border-top: 2px solid var(--ink); }
-  .plan { padding: 12px 24px; display: grid; gap: 10px; align-content: start; min-width: 0; }
-  .headline { display: flex; align-items: center; gap: 16px; flex-wrap: wrap; }
-  .tools { display: flex; gap: 6px; margin-left: auto; }
-  .reflow { border-left: 6px solid var(--ink); padding-left: 10px; }
-  .act { border-left: 2px solid var(--ink); padding: 14px 20px; display: grid; gap: 10px; align-content: start; background: var(--lift); }
-  .ttl { display: flex; justify-content: space-between; gap: 10px; align-items: flex-start; }
-  .haz { border-left: 6px solid var(--ink); padding-left: 10px; }
-  .manner { font-weight: 700; font-stretch: 84%; font-size: 17px; }
-  .ttl .num { font-size: 46px; }
-  .ttl span { white-space: nowrap; font-weight: 600; }
-  dl { display: grid; grid-template-columns: 84px 1fr; gap: 4px 8px; }
-  dt { color: var(--ink2); }
-  dd { font-weight: 620; }
-  .row { display: flex; gap: 10px; }
-  .row .go { flex: 1; }
-  .ppe { border-top: 2px solid var(--ink); border-bottom: 2px solid var(--ink); padding: 6px 0; }
-  .leavebox :global(.leave) { padding-left: 0; padding-right: 0; }
-  .comb { display: flex; align-items: center; gap: 10px; font-weight: 640; }
-  .comb select { width: 120px; }
-  .flag { border-left: 6px solid var(--ink); padding-left: 10px; }
-  .plan :global(.entries) { padding-left: 0; padding-right: 0; }
-  @media print { .act, .tools, .headline .btn, .leavebox, .plan :global(.entries), .plan :global(details), .plan :global(.mover) { display: none; } .below { grid-template-columns: 1fr; } }
-  @media (max-width: 1000px) { .below { grid-template-columns: 1fr; } .act { border-left: 0; order: -1; } }
+  .below {
+    flex: 1;
+    display: grid;
+    grid-template-columns: 1fr 420px;
+    border-top: 2px solid var(--ink);
+  }
+  .plan {
+    padding: 12px 24px;
+    display: grid;
+    gap: 10px;
+    align-content: start;
+    min-width: 0;
+  }
+  .headline {
+    display: flex;
+    align-items: center;
+    gap: 16px;
+    flex-wrap: wrap;
+  }
+  .tools {
+    display: flex;
+    gap: 6px;
+    margin-left: auto;
+  }
+  .reflow {
+    border-left: 6px solid var(--ink);
+    padding-left: 10px;
+  }
+  .act {
+    border-left: 2px solid var(--ink);
+    padding: 14px 20px;
+    display: grid;
+    gap: 10px;
+    align-content: start;
+    background: var(--lift);
+  }
+  .ttl {
+    display: flex;
+    justify-content: space-between;
+    gap: 10px;
+    align-items: flex-start;
+  }
+  .haz {
+    border-left: 6px solid var(--ink);
+    padding-left: 10px;
+  }
+  .manner {
+    font-weight: 700;
+    font-stretch: 84%;
+    font-size: 17px;
+  }
+  .ttl .num {
+    font-size: 46px;
+  }
+  .ttl span {
+    white-space: nowrap;
+    font-weight: 600;
+  }
+  dl {
+    display: grid;
+    grid-template-columns: 84px 1fr;
+    gap: 4px 8px;
+  }
+  dt {
+    color: var(--ink2);
+  }
+  dd {
+    font-weight: 620;
+  }
+  .row {
+    display: flex;
+    gap: 10px;
+  }
+  .row .go {
+    flex: 1;
+  }
+  .ppe {
+    border-top: 2px solid var(--ink);
+    border-bottom: 2px solid var(--ink);
+    padding: 6px 0;
+  }
+  .leavebox :global(.leave) {
+    padding-left: 0;
+    padding-right: 0;
+  }
+  .comb {
+    display: flex;
+    align-items: center;
+    gap: 10px;
+    font-weight: 640;
+  }
+  .comb select {
+    width: 120px;
+  }
+  .flag {
+    border-left: 6px solid var(--ink);
+    padding-left: 10px;
+  }
+  .plan :global(.entries) {
+    padding-left: 0;
+    padding-right: 0;
+  }
+  @media print {
+    .act,
+    .tools,
+    .headline .btn,
+    .leavebox,
+    .plan :global(.entries),
+    .plan :global(details),
+    .plan :global(.mover) {
+      display: none;
+    }
+    .below {
+      grid-template-columns: 1fr;
+    }
+  }
+  @media (max-width: 1000px) {
+    .below {
+      grid-template-columns: 1fr;
+    }
+    .act {
+      border-left: 0;
+      order: -1;
+    }
+  }
 </style>

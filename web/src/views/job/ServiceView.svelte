@@ -22,22 +22,27 @@
   const RATINGS = ["failed", "failing", "small failures", "worn, still whole", "slight wear", "as new"];
   const lives = $derived(page.state.service ?? []);
   const running = $derived(lives.filter((x) => x.ended_at === null));
-  const ready = $derived(page.state.parts.filter((p) => p.films.length > 0 && p.due_layer_id === null && !running.some((x) => x.part_id === p.part_id)));
+  const ready = $derived(
+    page.state.parts.filter((p) => p.films.length > 0 && p.due_layer_id === null && !running.some((x) => x.part_id === p.part_id)),
+  );
   const chosen = $derived(picked.length ? picked : running.map((x) => x.part_id));
   /** The same thing due on several parts at once is one line and one tap. */
   const due = $derived.by(() => {
     const rows: { key: string; kind: string; what: string; at: number; parts: string[]; why: Schemas["Why"]; last: number | null }[] = [];
-    for (const life of running) for (const d of life.due) {
-      if (d.due_at == null) continue;
-      const row = rows.find((r) => r.key === d.key && r.at === d.due_at);
-      if (row) row.parts.push(life.part_id);
-      else rows.push({ key: d.key, kind: d.kind, what: d.what, at: d.due_at, parts: [life.part_id], why: d.why, last: d.last_at ?? null });
-    }
+    for (const life of running)
+      for (const d of life.due) {
+        if (d.due_at == null) continue;
+        const row = rows.find((r) => r.key === d.key && r.at === d.due_at);
+        if (row) row.parts.push(life.part_id);
+        else
+          rows.push({ key: d.key, kind: d.kind, what: d.what, at: d.due_at, parts: [life.part_id], why: d.why, last: d.last_at ?? null });
+      }
     return rows.toSorted((a, b) => a.at - b.at);
   });
   const gates = (id: string) => page.state.parts.find((p) => p.part_id === id)?.gates ?? [];
   /** The gate that lets a part go: immersion where there is one, else use. */
-  const gate = (id: string) => gates(id).find((g) => g.name === "immerse_from") ?? gates(id).find((g) => g.name === "use") ?? gates(id).find((g) => g.name === "full");
+  const gate = (id: string) =>
+    gates(id).find((g) => g.name === "immerse_from") ?? gates(id).find((g) => g.name === "use") ?? gates(id).find((g) => g.name === "full");
   /** What has to be ticked before a part goes out: covers off the ports. */
   const owed = $derived(ready.flatMap((p) => p.must_after ?? []).filter((x, i, all) => all.indexOf(x) === i));
   const waits = $derived(ready.map((p) => gate(p.part_id)).filter((g) => g && (g.late_at === null || (g.late_at ?? 0) > now)));
@@ -45,22 +50,40 @@
   async function putIn(): Promise<void> {
     refusal = "";
     const months = claimMonths.trim() ? Number(claimMonths.replace(",", ".")) : null;
-    if (months !== null && !(months > 0 && months <= 1200)) return void (refusal = `Promised: "${claimMonths}" given, expected months, a number above 0, up to 1200.`);
+    if (months !== null && !(months > 0 && months <= 1200))
+      return void (refusal = `Promised: "${claimMonths}" given, expected months, a number above 0, up to 1200.`);
     const claim = { life_s: months === null ? null : Math.round(months * 30.4375 * 86400), text: claimText.trim() };
     await outbox.add(page.head.id, [{ kind: "in_service", body: { part_ids: ready.map((p) => p.part_id), claim } }], "In service");
   }
   const done = (d: { key: string; kind: string; what: string; parts: string[] }): Promise<string[]> =>
     d.kind === "clean"
       ? outbox.add(page.head.id, [{ kind: "cleaned", body: { part_ids: d.parts, care_key: d.key, how: "" } }], `${d.what}: done`)
-      : outbox.add(page.head.id, [{ kind: "inspected", body: { part_ids: d.parts, care_key: d.key, ratings: [{ scale_id: "look", value: rating }], note: note.trim() } }], `${d.what}: ${RATINGS[rating]}`);
+      : outbox.add(
+          page.head.id,
+          [
+            {
+              kind: "inspected",
+              body: { part_ids: d.parts, care_key: d.key, ratings: [{ scale_id: "look", value: rating }], note: note.trim() },
+            },
+          ],
+          `${d.what}: ${RATINGS[rating]}`,
+        );
   const inspect = (): Promise<string[]> =>
-    outbox.add(page.head.id, [{ kind: "inspected", body: { part_ids: chosen, ratings: [{ scale_id: "look", value: rating }], note: note.trim() } }], `Inspected: ${RATINGS[rating]}`);
+    outbox.add(
+      page.head.id,
+      [{ kind: "inspected", body: { part_ids: chosen, ratings: [{ scale_id: "look", value: rating }], note: note.trim() } }],
+      `Inspected: ${RATINGS[rating]}`,
+    );
   const touchUp = (): Promise<string[]> =>
     outbox.add(page.head.id, [{ kind: "touched_up", body: { part_ids: chosen, what: note.trim() } }], "Touched up");
   function takeOff(was: "sound" | "failed"): Promise<string[]> {
     const coats = page.state.parts.filter((p) => chosen.includes(p.part_id)).flatMap((p) => p.films.map((f) => f.coat_id));
     const peel = Object.values(page.facts.sheets).some((s) => s.properties.peelable);
-    return outbox.add(page.head.id, [{ kind: "coat_removed", body: { coat_ids: coats, how: peel ? "peeled" : "stripped", was } }], `Taken off, ${was}`);
+    return outbox.add(
+      page.head.id,
+      [{ kind: "coat_removed", body: { coat_ids: coats, how: peel ? "peeled" : "stripped", was } }],
+      `Taken off, ${was}`,
+    );
   }
   const held = (x: Life): number => (x.ended_at ?? now) - x.in_service_at;
   const share = (x: Life): number | null => (x.claim_until_at == null ? null : held(x) / (x.claim_until_at - x.in_service_at));
@@ -72,28 +95,86 @@
     {#if ready.length && session.mayWrite}
       <div class="putin">
         <h2>{ready.length === 1 ? partName(page, ready[0]!.part_id) : `${ready.length} parts`} ready to go out</h2>
-        {#if waits.length}<p class="refusal"><b>Not yet.</b> {waits[0]!.name === "immerse_from" ? "The launch gate" : "The gate"} {waits[0]!.late_at ? `opens ${date(waits[0]!.late_at)}` : "does not open at the temperatures known"}. Logging it now says it happened all the same.</p>{/if}
-        <div class="row"><label>Promised, months <input inputmode="decimal" bind:value={claimMonths} placeholder="as the sheet claims" /></label>
+        {#if waits.length}<p class="refusal">
+            <b>Not yet.</b>
+            {waits[0]!.name === "immerse_from" ? "The launch gate" : "The gate"}
+            {waits[0]!.late_at ? `opens ${date(waits[0]!.late_at)}` : "does not open at the temperatures known"}. Logging it now says it
+            happened all the same.
+          </p>{/if}
+        <div class="row">
+          <label>Promised, months <input inputmode="decimal" bind:value={claimMonths} placeholder="as the sheet claims" /></label>
           <label class="grow">In whose words <input bind:value={claimText} placeholder="optional" /></label>
-          <button class="btn go" disabled={owed.length > 0} onclick={putIn}>{page.head.asset_kind === "vessel" ? "Launched: in service" : "In service"}</button></div>
-        {#if owed.length}<p class="refusal"><b>Held.</b> It does not go out before this is ticked: {owed.join(" and ")}. <a class="line" href={`#/jobs/${page.head.id}/stack`}>Open the step list</a></p>{/if}
+          <button class="btn go" disabled={owed.length > 0} onclick={putIn}
+            >{page.head.asset_kind === "vessel" ? "Launched: in service" : "In service"}</button
+          >
+        </div>
+        {#if owed.length}<p class="refusal">
+            <b>Held.</b> It does not go out before this is ticked: {owed.join(" and ")}.
+            <a class="line" href={`#/jobs/${page.head.id}/stack`}>Open the step list</a>
+          </p>{/if}
         {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
       </div>
     {/if}
-    {#if !lives.length && !ready.length}<p>Nothing is in service yet. When every coat is on, the parts can be put into service here, and what falls due is kept.</p>{/if}
+    {#if !lives.length && !ready.length}<p>
+        Nothing is in service yet. When every coat is on, the parts can be put into service here, and what falls due is kept.
+      </p>{/if}
     {#each lives as x (x.part_id + x.in_service_at)}
       {@const s = share(x)}
       <div class="life">
-        <div class="ttl"><h2>{partName(page, x.part_id)}</h2>
-          <p><span class="num">{duration(held(x))}</span> {x.ended_at ? `held, ${x.ended_how} ${x.ended_was === "unknown" ? "" : x.ended_was}` : "so far"}</p></div>
-        <svg width="100%" height="30" viewBox="0 0 1000 30" preserveAspectRatio="none" role="img" aria-label={s === null ? `Held ${duration(held(x))}, nothing was claimed` : `Held ${duration(held(x))}, ${Math.round(100 * s)} % of what was claimed`}>
-          <rect width="1000" height="30" fill="var(--field)" stroke="var(--edge)" stroke-dasharray="6 4" vector-effect="non-scaling-stroke" />
-          <rect width={Math.min(1000, 1000 * (s ?? 0) / Math.max(1, s ?? 1))} height="30" fill={x.ended_at ? "var(--b2)" : "var(--b4)"} stroke="var(--ink)" vector-effect="non-scaling-stroke" />
-          {#if (s ?? 0) > 1}<line x1={1000 / (s ?? 1)} x2={1000 / (s ?? 1)} y1="0" y2="30" stroke="var(--ink)" stroke-width="3" vector-effect="non-scaling-stroke" />{/if}
+        <div class="ttl">
+          <h2>{partName(page, x.part_id)}</h2>
+          <p>
+            <span class="num">{duration(held(x))}</span>
+            {x.ended_at ? `held, ${x.ended_how} ${x.ended_was === "unknown" ? "" : x.ended_was}` : "so far"}
+          </p>
+        </div>
+        <svg
+          width="100%"
+          height="30"
+          viewBox="0 0 1000 30"
+          preserveAspectRatio="none"
+          role="img"
+          aria-label={s === null
+            ? `Held ${duration(held(x))}, nothing was claimed`
+            : `Held ${duration(held(x))}, ${Math.round(100 * s)} % of what was claimed`}
+        >
+          <rect
+            width="1000"
+            height="30"
+            fill="var(--field)"
+            stroke="var(--edge)"
+            stroke-dasharray="6 4"
+            vector-effect="non-scaling-stroke"
+          />
+          <rect
+            width={Math.min(1000, (1000 * (s ?? 0)) / Math.max(1, s ?? 1))}
+            height="30"
+            fill={x.ended_at ? "var(--b2)" : "var(--b4)"}
+            stroke="var(--ink)"
+            vector-effect="non-scaling-stroke"
+          />
+          {#if (s ?? 0) > 1}<line
+              x1={1000 / (s ?? 1)}
+              x2={1000 / (s ?? 1)}
+              y1="0"
+              y2="30"
+              stroke="var(--ink)"
+              stroke-width="3"
+              vector-effect="non-scaling-stroke"
+            />{/if}
         </svg>
-        <p>In service since {date(x.in_service_at)}. {x.claim_until_at == null ? "Nobody claimed how long." : `Claimed to ${date(x.claim_until_at)}${x.claim_text ? `, ${x.claim_text}` : ""}.`}
-          {#if x.touched_up_at.length}Touched up {x.touched_up_at.map(date).join(", ")}.{/if}</p>
-        {#each x.inspections.toReversed() as i (i.entry_id)}<p class="insp"><b>{date(i.at)}</b> {i.rating === null || i.rating === undefined ? "looked at" : `${i.rating} of 5, ${RATINGS[i.rating]}`}{i.note ? `: ${i.note}` : ""}</p>{/each}
+        <p>
+          In service since {date(x.in_service_at)}. {x.claim_until_at == null
+            ? "Nobody claimed how long."
+            : `Claimed to ${date(x.claim_until_at)}${x.claim_text ? `, ${x.claim_text}` : ""}.`}
+          {#if x.touched_up_at.length}Touched up {x.touched_up_at.map(date).join(", ")}.{/if}
+        </p>
+        {#each x.inspections.toReversed() as i (i.entry_id)}<p class="insp">
+            <b>{date(i.at)}</b>
+            {i.rating === null || i.rating === undefined ? "looked at" : `${i.rating} of 5, ${RATINGS[i.rating]}`}{i.note
+              ? `: ${i.note}`
+              : ""}
+          </p>{/each}
       </div>
     {/each}
   </section>
@@ -101,18 +182,45 @@
     <h2>Due</h2>
     {#each due as d, i (i)}
       <div class="due" class:late={d.at <= now}>
-        <p><b>{d.what}</b><br />{d.at <= now ? `since ${date(d.at)}` : date(d.at)}, {d.parts.length === 1 ? partName(page, d.parts[0]!) : `${d.parts.length} parts`}{d.last ? `, last ${date(d.last)}` : ""} <WhyNote why={d.why} /></p>
-        {#if session.mayWrite}<button class="btn small" onclick={() => done(d)}>{d.kind === "clean" ? "Done" : `Looked at: ${rating} of 5`}</button>{/if}
+        <p>
+          <b>{d.what}</b><br />{d.at <= now ? `since ${date(d.at)}` : date(d.at)}, {d.parts.length === 1
+            ? partName(page, d.parts[0]!)
+            : `${d.parts.length} parts`}{d.last ? `, last ${date(d.last)}` : ""}
+          <WhyNote why={d.why} />
+        </p>
+        {#if session.mayWrite}<button class="btn small" onclick={() => done(d)}
+            >{d.kind === "clean" ? "Done" : `Looked at: ${rating} of 5`}</button
+          >{/if}
       </div>
     {:else}<p class="mute">Nothing is due.</p>{/each}
     {#if running.length}<p><a class="line" href="/api/due.ics" download>All that is due, as a calendar</a></p>{/if}
     {#if running.length && session.mayWrite}
       <h2>Look at it</h2>
-      <div class="row" role="group" aria-label="Parts looked at">{#each running as x (x.part_id)}<button class="btn small" class:go={chosen.includes(x.part_id)} aria-pressed={chosen.includes(x.part_id)} onclick={() => toggle(x.part_id)}>{partName(page, x.part_id)}</button>{/each}</div>
-      <label>How it looks <select bind:value={rating}>{#each [5, 4, 3, 2, 1, 0] as r (r)}<option value={r}>{r}, {RATINGS[r]}</option>{/each}</select></label>
+      <div class="row" role="group" aria-label="Parts looked at">
+        {#each running as x (x.part_id)}<button
+            class="btn small"
+            class:go={chosen.includes(x.part_id)}
+            aria-pressed={chosen.includes(x.part_id)}
+            onclick={() => toggle(x.part_id)}>{partName(page, x.part_id)}</button
+          >{/each}
+      </div>
+      <label
+        >How it looks <select bind:value={rating}
+          >{#each [5, 4, 3, 2, 1, 0] as r (r)}<option value={r}>{r}, {RATINGS[r]}</option>{/each}</select
+        ></label
+      >
       <label>What was seen <input bind:value={note} /></label>
-      <div class="row"><button class="btn small go" onclick={inspect}>Keep inspection</button><button class="btn small" onclick={touchUp}>Touched up</button></div>
-      <div class="row"><button class="btn small" onclick={() => takeOff("sound")}>Taken off, still sound</button><button class="btn small" onclick={() => takeOff("failed")}>Taken off, it failed</button></div>
+      <div class="row">
+        <button class="btn small go" onclick={inspect}>Keep inspection</button><button class="btn small" onclick={touchUp}
+          >Touched up</button
+        >
+      </div>
+      <div class="row">
+        <button class="btn small" onclick={() => takeOff("sound")}>Taken off, still sound</button><button
+          class="btn small"
+          onclick={() => takeOff("failed")}>Taken off, it failed</button
+        >
+      </div>
       <p class="mute">Sound or failed decides whether it counts as an end of its life.</p>
     {/if}
     <Undo jobId={page.head.id} />
@@ -120,21 +228,98 @@
 </div>
 
 <style>
-  .service { display: grid; grid-template-columns: 1fr 400px; flex: 1; }
-  .main { padding: 16px 24px; display: grid; gap: 18px; align-content: start; }
-  aside { border-left: 2px solid var(--ink); padding: 16px 20px; display: grid; gap: 10px; align-content: start; background: var(--field); }
-  aside h2:not(:first-child) { margin-top: 10px; border-top: 1px solid var(--rule); padding-top: 10px; }
-  .life { display: grid; gap: 6px; border-top: 2px solid var(--edge); padding-top: 10px; }
-  .ttl { display: flex; justify-content: space-between; align-items: end; gap: 12px; }
-  .ttl .num { font-size: 40px; }
-  .row { display: flex; gap: 10px; flex-wrap: wrap; align-items: end; }
-  .grow { flex: 1; }
-  label { font-weight: 640; font-size: 14px; }
-  .putin { background: var(--lift); padding: 14px; display: grid; gap: 10px; }
-  .due .btn { white-space: nowrap; }
-  .due { display: flex; justify-content: space-between; gap: 10px; align-items: center; border-top: 1px solid var(--rule); padding-top: 8px; }
-  .due.late { box-shadow: inset 6px 0 var(--ink); padding-left: 12px; }
-  .insp { border-left: 4px solid var(--edge); padding-left: 10px; }
-  .refusal { border-left: 6px solid var(--ink); padding-left: 10px; }
-  @media (max-width: 900px) { .service { grid-template-columns: 1fr; } aside { border-left: 0; order: -1; border-bottom: 2px solid var(--ink); } .main { padding: 12px 16px; } }
+  .service {
+    display: grid;
+    grid-template-columns: 1fr 400px;
+    flex: 1;
+  }
+  .main {
+    padding: 16px 24px;
+    display: grid;
+    gap: 18px;
+    align-content: start;
+  }
+  aside {
+    border-left: 2px solid var(--ink);
+    padding: 16px 20px;
+    display: grid;
+    gap: 10px;
+    align-content: start;
+    background: var(--field);
+  }
+  aside h2:not(:first-child) {
+    margin-top: 10px;
+    border-top: 1px solid var(--rule);
+    padding-top: 10px;
+  }
+  .life {
+    display: grid;
+    gap: 6px;
+    border-top: 2px solid var(--edge);
+    padding-top: 10px;
+  }
+  .ttl {
+    display: flex;
+    justify-content: space-between;
+    align-items: end;
+    gap: 12px;
+  }
+  .ttl .num {
+    font-size: 40px;
+  }
+  .row {
+    display: flex;
+    gap: 10px;
+    flex-wrap: wrap;
+    align-items: end;
+  }
+  .grow {
+    flex: 1;
+  }
+  label {
+    font-weight: 640;
+    font-size: 14px;
+  }
+  .putin {
+    background: var(--lift);
+    padding: 14px;
+    display: grid;
+    gap: 10px;
+  }
+  .due .btn {
+    white-space: nowrap;
+  }
+  .due {
+    display: flex;
+    justify-content: space-between;
+    gap: 10px;
+    align-items: center;
+    border-top: 1px solid var(--rule);
+    padding-top: 8px;
+  }
+  .due.late {
+    box-shadow: inset 6px 0 var(--ink);
+    padding-left: 12px;
+  }
+  .insp {
+    border-left: 4px solid var(--edge);
+    padding-left: 10px;
+  }
+  .refusal {
+    border-left: 6px solid var(--ink);
+    padding-left: 10px;
+  }
+  @media (max-width: 900px) {
+    .service {
+      grid-template-columns: 1fr;
+    }
+    aside {
+      border-left: 0;
+      order: -1;
+      border-bottom: 2px solid var(--ink);
+    }
+    .main {
+      padding: 12px 16px;
+    }
+  }
 </style>

@@ -4,8 +4,8 @@
   import LayerSection from "../../figures/LayerSection.svelte";
   import { duration, show } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
-  import Revise from "../survey/Revise.svelte";
-  import Steps from "./Steps.svelte";
+  import Revise from "../../draft/Revise.svelte";
+  import StepList from "./StepList.svelte";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
@@ -15,24 +15,45 @@
   const shown = $derived(layers.map((l) => ({ sheet: page.facts.sheets[l.sheet_id]!, coats: l.coats, um: l.target_um ?? 0 })));
   /** Joins in the order they are crossed: between materials, and of a material on itself. */
   const joins = $derived(
-    layers.flatMap((l, i) => {
-      const below = i ? [{ lower: layers[i - 1]!.sheet_id, upper: l.sheet_id, position: i }] : [];
-      return [...below, ...(l.coats > 1 ? [{ lower: l.sheet_id, upper: l.sheet_id, position: i }] : [])];
-    }).map((x, i) => {
-      const join = page.facts.joins.find((j) => j.lower === x.lower && j.upper === x.upper);
-      return { ...x, number: i + 1, same: x.lower === x.upper, ok: Boolean(join), join, tacky: join?.recoat.windows[0]?.tacky ?? false, lowerSheet: page.facts.sheets[x.lower]!, upperSheet: page.facts.sheets[x.upper]! };
-    }),
+    layers
+      .flatMap((l, i) => {
+        const below = i ? [{ lower: layers[i - 1]!.sheet_id, upper: l.sheet_id, position: i }] : [];
+        return [...below, ...(l.coats > 1 ? [{ lower: l.sheet_id, upper: l.sheet_id, position: i }] : [])];
+      })
+      .map((x, i) => {
+        const join = page.facts.joins.find((j) => j.lower === x.lower && j.upper === x.upper);
+        return {
+          ...x,
+          number: i + 1,
+          same: x.lower === x.upper,
+          ok: Boolean(join),
+          join,
+          tacky: join?.recoat.windows[0]?.tacky ?? false,
+          lowerSheet: page.facts.sheets[x.lower]!,
+          upperSheet: page.facts.sheets[x.upper]!,
+        };
+      }),
   );
   function say(w: { from_s: number; to_s?: number | null; at_degc: number; tacky?: boolean }): string {
     const to = w.to_s ? `to ${duration(w.to_s)}` : "with no end";
     return `${w.tacky ? "only while tacky, " : ""}${w.from_s ? duration(w.from_s) : "at once"} ${to} at ${show("degc", w.at_degc, 0)}`;
   }
-  const group = $derived(/steel|aluminium|galvanised|chrome/.test(part.substrate) ? "metal" : /fibre|gelcoat|plastic|vinyl|leather|fabric|polyolefin|acrylic/.test(part.substrate) ? "plastic" : "paint");
+  const group = $derived(
+    /steel|aluminium|galvanised|chrome/.test(part.substrate)
+      ? "metal"
+      : /fibre|gelcoat|plastic|vinyl|leather|fabric|polyolefin|acrylic/.test(part.substrate)
+        ? "plastic"
+        : "paint",
+  );
   const choices = $derived(page.facts.choices ?? {});
-  const asked = $derived([
-    (choices.wanted ?? "").replaceAll(" ", ", "), choices.life_s ? `to last ${duration(Number(choices.life_s))}` : "",
-    choices.ready_s ? `in use within ${duration(Number(choices.ready_s))}` : "", choices.prep ? `prepared: ${choices.prep.replaceAll("_", " ").replaceAll("+", ", then ")}` : "",
-  ].filter(Boolean));
+  const asked = $derived(
+    [
+      (choices.wanted ?? "").replaceAll(" ", ", "),
+      choices.life_s ? `to last ${duration(Number(choices.life_s))}` : "",
+      choices.ready_s ? `in use within ${duration(Number(choices.ready_s))}` : "",
+      choices.prep ? `prepared: ${choices.prep.replaceAll("_", " ").replaceAll("+", ", then ")}` : "",
+    ].filter(Boolean),
+  );
   const overruled = $derived(page.facts.overrules ?? []);
 </script>
 
@@ -40,21 +61,33 @@
   <Revise jobId={page.head.id} what="stack" done={() => (changing = false)} />
 {:else}
   <div class="stack">
-    <section class="figure"><LayerSection layers={shown} substrate={part.substrate.replaceAll("_", " ")} group={group} joins={joins.filter((j) => !j.same)} /></section>
+    <section class="figure">
+      <LayerSection layers={shown} substrate={part.substrate.replaceAll("_", " ")} {group} joins={joins.filter((j) => !j.same)} />
+    </section>
     <aside>
       {#if session.mayWrite}<div><button class="btn small" onclick={() => (changing = true)}>Change the stack</button></div>{/if}
-      {#if asked.length}<h2>Asked for</h2><p>{asked.join("; ")}.</p>{/if}
+      {#if asked.length}<h2>Asked for</h2>
+        <p>{asked.join("; ")}.</p>{/if}
       <h2>At the joins</h2>
       {#each joins as j (j.number)}
-        <p><b>{j.number}. {j.same ? `${j.lowerSheet.name} on itself` : `${j.upperSheet.name} over ${j.lowerSheet.name.toLowerCase()}`}.</b>
-          {#if j.join}{j.join.recoat.windows.map(say).join("; or ")}.{j.join.recoat.fix?.length ? ` Past it: ${j.join.recoat.fix.join(" and ")}.` : ""}
-          {:else}The sheet is silent; it was overruled.{/if}</p>
+        <p>
+          <b>{j.number}. {j.same ? `${j.lowerSheet.name} on itself` : `${j.upperSheet.name} over ${j.lowerSheet.name.toLowerCase()}`}.</b>
+          {#if j.join}{j.join.recoat.windows.map(say).join("; or ")}.{j.join.recoat.fix?.length
+              ? ` Past it: ${j.join.recoat.fix.join(" and ")}.`
+              : ""}
+          {:else}The sheet is silent; it was overruled.{/if}
+        </p>
       {:else}<p class="mute">One coat of one material: no join.</p>{/each}
       {#if page.facts.choices?.rejected}
         <h2>Not chosen</h2>
-        <p>{page.facts.choices.rejected}. {page.facts.choices.rejected_why ? `Because: ${page.facts.choices.rejected_why}.` : "No reason was kept."}</p>
+        <p>
+          {page.facts.choices.rejected}. {page.facts.choices.rejected_why
+            ? `Because: ${page.facts.choices.rejected_why}.`
+            : "No reason was kept."}
+        </p>
       {/if}
-      {#if overruled.length}<h2>Overruled</h2>{#each overruled as o, i (i)}<p class="haz">{o.replaceAll(/[._]/g, " ")}: the owner's reason stands on the log.</p>{/each}{/if}
+      {#if overruled.length}<h2>Overruled</h2>
+        {#each overruled as o, i (i)}<p class="haz">{o.replaceAll(/[._]/g, " ")}: the owner's reason stands on the log.</p>{/each}{/if}
       <h2>Materials</h2>
       {#each [...new Map(shown.map((l) => [l.sheet.id, l.sheet])).values()] as s (s.id)}
         <div class="mat">
@@ -64,14 +97,43 @@
       {/each}
     </aside>
   </div>
-  <Steps {page} />
+  <StepList {page} />
 {/if}
 
 <style>
-  .stack { display: grid; grid-template-columns: 1fr 400px; flex: 1; }
-  .figure { background: var(--field); padding: 16px 24px; }
-  aside { border-left: 2px solid var(--ink); padding: 16px 20px; display: grid; gap: 8px; align-content: start; }
-  aside h2:not(:first-child) { margin-top: 12px; padding-top: 10px; border-top: 1px solid var(--rule); }
-  .haz { font-size: 14px; border-left: 4px solid var(--ink); padding-left: 8px; margin-top: 4px; }
-  @media (max-width: 900px) { .stack { grid-template-columns: 1fr; } aside { border-left: 0; } }
+  .stack {
+    display: grid;
+    grid-template-columns: 1fr 400px;
+    flex: 1;
+  }
+  .figure {
+    background: var(--field);
+    padding: 16px 24px;
+  }
+  aside {
+    border-left: 2px solid var(--ink);
+    padding: 16px 20px;
+    display: grid;
+    gap: 8px;
+    align-content: start;
+  }
+  aside h2:not(:first-child) {
+    margin-top: 12px;
+    padding-top: 10px;
+    border-top: 1px solid var(--rule);
+  }
+  .haz {
+    font-size: 14px;
+    border-left: 4px solid var(--ink);
+    padding-left: 8px;
+    margin-top: 4px;
+  }
+  @media (max-width: 900px) {
+    .stack {
+      grid-template-columns: 1fr;
+    }
+    aside {
+      border-left: 0;
+    }
+  }
 </style>

@@ -23,12 +23,23 @@
 </script>
 
 <div class="stepnow" class:held>
-  <p class="mute">Step {at} of {all}, {group.names.length > 2 ? `${group.names.length} parts` : group.names.join(", ")}{work.takes_s ? `, about ${duration(work.takes_s)}` : ""}</p>
+  <p class="mute">
+    Step {at} of {all}, {group.names.length > 2 ? `${group.names.length} parts` : group.names.join(", ")}{work.takes_s
+      ? `, about ${duration(work.takes_s)}`
+      : ""}
+  </p>
   <h2>{work.name}</h2>
   {#if group.part_ids.length > 1 && session.mayWrite}
     <div class="row" role="group" aria-label="For which parts">
-      <button class="btn small" class:go={chosen.length > 1} aria-pressed={chosen.length > 1} onclick={() => (only = "")}>all {group.part_ids.length}</button>
-      {#each group.part_ids as id, i (id)}<button class="btn small" class:go={only === id} aria-pressed={only === id} onclick={() => (only = id)}>{group.names[i]}</button>{/each}
+      <button class="btn small" class:go={chosen.length > 1} aria-pressed={chosen.length > 1} onclick={() => (only = "")}
+        >all {group.part_ids.length}</button
+      >
+      {#each group.part_ids as id, i (id)}<button
+          class="btn small"
+          class:go={only === id}
+          aria-pressed={only === id}
+          onclick={() => (only = id)}>{group.names[i]}</button
+        >{/each}
     </div>
   {/if}
   <p>Right when {work.check}.</p>
@@ -38,23 +49,72 @@
   {#if must.length}<p class="haz"><b>Held.</b> Nothing goes on before this is ticked: {must.join(" and ")}.</p>{/if}
   {#if session.mayWrite}
     {#if held}
-      <div class="row"><button class="btn" onclick={() => look(false)}>Not right</button>{#if skip && !must.length}<button class="btn" onclick={skip}>To the coat</button>{/if}</div>
-      <div class="big"><Hold label="Right" note={lines[1] ? `then ${lines[1].work.name}` : skip ? "then the coat" : "the last of them"} fire={() => look(true)} /></div>
+      <div class="row">
+        <button class="btn" onclick={() => look(false)}>Not right</button>{#if skip && !must.length}<button class="btn" onclick={skip}
+            >To the coat</button
+          >{/if}
+      </div>
+      <div class="big">
+        <Hold
+          label="Right"
+          note={lines[1] ? `then ${lines[1].work.name}` : skip ? "then the coat" : "the last of them"}
+          fire={() => look(true)}
+        />
+      </div>
     {:else}
-      <div class="row"><button class="btn go" disabled={!settled.ready} onclick={() => look(true)}>Right</button><button class="btn" disabled={!settled.ready} onclick={() => look(false)}>Not right</button></div>
+      <div class="row">
+        <button class="btn go" disabled={!settled.ready} onclick={() => look(true)}>Right</button><button
+          class="btn"
+          disabled={!settled.ready}
+          onclick={() => look(false)}>Not right</button
+        >
+      </div>
       {#if skip && !must.length}<div class="row"><button class="btn small" onclick={skip}>To the coat without ticking</button></div>{/if}
     {/if}
   {/if}
 </div>
 
 <style>
-  .stepnow { display: grid; gap: 8px; }
-  .stepnow.held { padding: 10px 16px 0; font-size: 17px; flex: 1; display: flex; flex-direction: column; }
-  .held h2 { font-stretch: 72%; font-weight: 820; font-size: 38px; line-height: 1; }
-  .haz { font-size: 14px; border-left: 4px solid var(--ink); padding-left: 8px; }
-  .held .haz { font-size: 15px; }
-  .row { display: flex; gap: 10px; flex-wrap: wrap; }
-  .row .go { flex: 1; }
-  .held .row .btn { flex: 1 1 90px; min-height: 56px; padding: 0 8px; }
-  .big { margin: auto -16px 0; display: flex; }
+  .stepnow {
+    display: grid;
+    gap: 8px;
+  }
+  .stepnow.held {
+    padding: 10px 16px 0;
+    font-size: 17px;
+    flex: 1;
+    display: flex;
+    flex-direction: column;
+  }
+  .held h2 {
+    font-stretch: 72%;
+    font-weight: 820;
+    font-size: 38px;
+    line-height: 1;
+  }
+  .haz {
+    font-size: 14px;
+    border-left: 4px solid var(--ink);
+    padding-left: 8px;
+  }
+  .held .haz {
+    font-size: 15px;
+  }
+  .row {
+    display: flex;
+    gap: 10px;
+    flex-wrap: wrap;
+  }
+  .row .go {
+    flex: 1;
+  }
+  .held .row .btn {
+    flex: 1 1 90px;
+    min-height: 56px;
+    padding: 0 8px;
+  }
+  .big {
+    margin: auto -16px 0;
+    display: flex;
+  }
 </style>

@@ -6,15 +6,33 @@
   type Props = { page: JobPage; now: number };
   let { page, now }: Props = $props();
   /** Where the answer turns: the first moment of each run of the same answer. */
-  const turns = $derived(page.stops.filter((s, i) => i === 0 || s.safe !== page.stops[i - 1]!.safe || s.why !== page.stops[i - 1]!.why).slice(0, 6));
+  const turns = $derived(
+    page.stops.filter((s, i) => i === 0 || s.safe !== page.stops[i - 1]!.safe || s.why !== page.stops[i - 1]!.why).slice(0, 6),
+  );
 </script>
 
 {#if turns.length}
   <ol class="stops" aria-label="Where one may stop">
     {#each turns as s, i (i)}
       <li class:safe={s.safe}>
-        <p><svg width="18" height="18" viewBox="0 0 18 18" aria-hidden="true"><rect x="1" y="1" width="16" height="16" fill={s.safe ? "var(--ink)" : "none"} stroke="var(--ink)" stroke-width="1.8" />{#if s.safe}<path d="M4.5 9l3.4 4 6-8" fill="none" stroke="var(--on-ink)" stroke-width="2.2" />{:else}<path d="M3 15L15 3" stroke="var(--ink)" stroke-width="1.8" />{/if}</svg>
-          <b class="num">{s.at <= now ? "now" : clockTime(s.at)}</b></p>
+        <p>
+          <svg width="18" height="18" viewBox="0 0 18 18" aria-hidden="true"
+            ><rect
+              x="1"
+              y="1"
+              width="16"
+              height="16"
+              fill={s.safe ? "var(--ink)" : "none"}
+              stroke="var(--ink)"
+              stroke-width="1.8"
+            />{#if s.safe}<path d="M4.5 9l3.4 4 6-8" fill="none" stroke="var(--on-ink)" stroke-width="2.2" />{:else}<path
+                d="M3 15L15 3"
+                stroke="var(--ink)"
+                stroke-width="1.8"
+              />{/if}</svg
+          >
+          <b class="num">{s.at <= now ? "now" : clockTime(s.at)}</b>
+        </p>
         <p><b>{s.safe ? "Safe to stop." : "Not safe."}</b> {s.safe ? `Until ${when(s.back_at, now)}.` : `${s.why}.`}</p>
       </li>
     {/each}
@@ -22,10 +40,32 @@
 {/if}
 
 <style>
-  .stops { list-style: none; display: grid; grid-template-columns: repeat(auto-fit, minmax(120px, 1fr)); border-top: 1px solid var(--edge); }
-  li { padding: 8px 10px; border-left: 1px solid var(--edge); font-size: 14px; line-height: 1.25; }
-  li.safe { background: var(--lift); border-top: 6px solid var(--ink); }
-  p { display: flex; gap: 8px; align-items: center; }
-  p + p { display: block; margin-top: 4px; }
-  .num { font-size: 24px; }
+  .stops {
+    list-style: none;
+    display: grid;
+    grid-template-columns: repeat(auto-fit, minmax(120px, 1fr));
+    border-top: 1px solid var(--edge);
+  }
+  li {
+    padding: 8px 10px;
+    border-left: 1px solid var(--edge);
+    font-size: 14px;
+    line-height: 1.25;
+  }
+  li.safe {
+    background: var(--lift);
+    border-top: 6px solid var(--ink);
+  }
+  p {
+    display: flex;
+    gap: 8px;
+    align-items: center;
+  }
+  p + p {
+    display: block;
+    margin-top: 4px;
+  }
+  .num {
+    font-size: 24px;
+  }
 </style>

@@ -3,7 +3,7 @@
   import type { JobPage } from "../../api/client";
   import { area, show } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
-  import Revise from "../survey/Revise.svelte";
+  import Revise from "../../draft/Revise.svelte";
   import Damage from "./Damage.svelte";
 
   type Props = { page: JobPage };
@@ -12,7 +12,15 @@
   const parts = $derived(page.facts.parts.filter((p) => !p.retired));
   const retired = $derived(page.facts.parts.filter((p) => p.retired));
   const found = (p: JobPage["facts"]["parts"][number]): string =>
-    [p.substrate.replaceAll("_", " "), p.condition, p.bare_mm ? `bare patches up to ${show("mm", p.bare_mm)}` : "", p.dark ? "a dark colour" : "", ...(p.features ?? []).map((x) => x.replaceAll("_", " "))].filter(Boolean).join(", ");
+    [
+      p.substrate.replaceAll("_", " "),
+      p.condition,
+      p.bare_mm ? `bare patches up to ${show("mm", p.bare_mm)}` : "",
+      p.dark ? "a dark colour" : "",
+      ...(p.features ?? []).map((x) => x.replaceAll("_", " ")),
+    ]
+      .filter(Boolean)
+      .join(", ");
   const total = $derived(parts.reduce((s, p) => s + p.area_m2 * p.count, 0));
 </script>
 
@@ -20,19 +28,30 @@
   <Revise jobId={page.head.id} what="survey" done={() => (changing = false)} />
 {:else}
   <div class="page">
-    <div class="ttl"><h2>{parts.length} {parts.length === 1 ? "part" : "parts"}, {area(total)} in all</h2>
-      {#if session.mayWrite}<button class="btn small" onclick={() => (changing = true)}>Change the survey</button>{/if}</div>
-    <div class="scroll"><table>
-      <thead><tr><th>Part</th><th>Area</th><th>Surface, condition</th><th>Faces</th><th>Must survive</th><th>Damage before work</th></tr></thead>
-      <tbody>
-        {#each parts as p (p.id)}
-          <tr><td><b>{p.name}</b>{p.count > 1 ? ` × ${p.count}` : ""}</td><td>{area(p.area_m2 * p.count)}{#if p.shape}<br /><span class="mute">{p.shape}</span>{/if}</td>
-            <td>{found(p)}</td>
-            <td>{(p.faces ?? []).map((f) => `${f.facing} ${area(f.area_m2)}`).join(", ") || "not split"}</td>
-            <td>{(p.must_survive ?? []).join(", ") || "nothing named"}</td><td>{p.damage || "none noted"}</td></tr>
-        {/each}
-      </tbody>
-    </table></div>
+    <div class="ttl">
+      <h2>{parts.length} {parts.length === 1 ? "part" : "parts"}, {area(total)} in all</h2>
+      {#if session.mayWrite}<button class="btn small" onclick={() => (changing = true)}>Change the survey</button>{/if}
+    </div>
+    <div class="scroll">
+      <table>
+        <thead
+          ><tr><th>Part</th><th>Area</th><th>Surface, condition</th><th>Faces</th><th>Must survive</th><th>Damage before work</th></tr
+          ></thead
+        >
+        <tbody>
+          {#each parts as p (p.id)}
+            <tr
+              ><td><b>{p.name}</b>{p.count > 1 ? ` × ${p.count}` : ""}</td><td
+                >{area(p.area_m2 * p.count)}{#if p.shape}<br /><span class="mute">{p.shape}</span>{/if}</td
+              >
+              <td>{found(p)}</td>
+              <td>{(p.faces ?? []).map((f) => `${f.facing} ${area(f.area_m2)}`).join(", ") || "not split"}</td>
+              <td>{(p.must_survive ?? []).join(", ") || "nothing named"}</td><td>{p.damage || "none noted"}</td></tr
+            >
+          {/each}
+        </tbody>
+      </table>
+    </div>
     {#if retired.length}<p class="mute">No longer part of it: {retired.map((p) => p.name).join(", ")}.</p>{/if}
     <Damage {page} />
     <p class="mute">Version {page.facts.version} of survey and stack. What was logged under an earlier version stays as it was.</p>
@@ -40,9 +59,31 @@
 {/if}
 
 <style>
-  .page { padding: 16px 24px; display: grid; gap: 12px; align-content: start; }
-  .ttl { display: flex; justify-content: space-between; gap: 16px; align-items: center; }
-  .scroll { overflow-x: auto; }
-  table { width: 100%; font-size: 14.5px; background: var(--field); }
-  th, td { padding: 8px 12px; border-top: 1px solid var(--rule); vertical-align: top; text-align: left; }
+  .page {
+    padding: 16px 24px;
+    display: grid;
+    gap: 12px;
+    align-content: start;
+  }
+  .ttl {
+    display: flex;
+    justify-content: space-between;
+    gap: 16px;
+    align-items: center;
+  }
+  .scroll {
+    overflow-x: auto;
+  }
+  table {
+    width: 100%;
+    font-size: 14.5px;
+    background: var(--field);
+  }
+  th,
+  td {
+    padding: 8px 12px;
+    border-top: 1px solid var(--rule);
+    vertical-align: top;
+    text-align: left;
+  }
 </style>

@@ -20,7 +20,18 @@
   });
   async function take(w: Schemas["WayOut"]): Promise<void> {
     const { wishes: x } = w;
-    const wishes = { objective: x.objective, start_at: x.start_at, leave_at: x.leave_at, painters: x.painters, warm_degc: x.warm_degc, hardener: x.hardener, keyed: x.keyed, stay_s: x.stay_s, backwards: x.backwards, keep_moved: Object.keys(x.held ?? {}).length > 0 };
+    const wishes = {
+      objective: x.objective,
+      start_at: x.start_at,
+      leave_at: x.leave_at,
+      painters: x.painters,
+      warm_degc: x.warm_degc,
+      hardener: x.hardener,
+      keyed: x.keyed,
+      stay_s: x.stay_s,
+      backwards: x.backwards,
+      keep_moved: Object.keys(x.held ?? {}).length > 0,
+    };
     const { data, error } = await api.POST("/api/jobs/{job_id}/plan", { params: { path: { job_id: page.head.id } }, body: { wishes } });
     if (!data) return void (refusal = inWords(error));
     said(`${w.text}. Planned so.`);
@@ -29,21 +40,40 @@
 </script>
 
 {#if conflicts.length}
-  <Stop what="Not everything can be met." why={`${conflicts.map((c) => c.why).join("; ")}.`} instead={ways?.length ? "one of the ways below; the rest is planned as it is." : "start what closes first; the rest is planned below."} />
+  <Stop
+    what="Not everything can be met."
+    why={`${conflicts.map((c) => c.why).join("; ")}.`}
+    instead={ways?.length ? "one of the ways below; the rest is planned as it is." : "start what closes first; the rest is planned below."}
+  />
   {#if refusal}<p role="alert"><b>{refusal}</b></p>{/if}
   {#if ways === null}<p role="status">Looking for ways out.</p>{/if}
   {#if ways?.length}
     <ol aria-label="Ways out">
       {#each ways as w, i (i)}
-        <li><span><b>{w.text}.</b> All of it done {when(w.finish_at, now)}{w.late_s ? `, still ${duration(w.late_s)} late` : ""}.</span>
-          {#if session.mayWrite}<button class="btn small" onclick={() => take(w)}>Plan it so</button>{/if}</li>
+        <li>
+          <span><b>{w.text}.</b> All of it done {when(w.finish_at, now)}{w.late_s ? `, still ${duration(w.late_s)} late` : ""}.</span>
+          {#if session.mayWrite}<button class="btn small" onclick={() => take(w)}>Plan it so</button>{/if}
+        </li>
       {/each}
     </ol>
   {/if}
 {/if}
 
 <style>
-  ol { list-style: none; display: grid; gap: 4px; }
-  li { display: flex; gap: 12px; justify-content: space-between; align-items: center; border-bottom: 1px solid var(--rule); padding: 4px 0; }
-  .btn { white-space: nowrap; }
+  ol {
+    list-style: none;
+    display: grid;
+    gap: 4px;
+  }
+  li {
+    display: flex;
+    gap: 12px;
+    justify-content: space-between;
+    align-items: center;
+    border-bottom: 1px solid var(--rule);
+    padding: 4px 0;
+  }
+  .btn {
+    white-space: nowrap;
+  }
 </style>

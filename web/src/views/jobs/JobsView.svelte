@@ -43,24 +43,50 @@
   function said(j: Schemas["JobHead"]): string {
     if (j.ended) return j.ended;
     if (j.live) return j.latest_start_at ? `start by ${when(j.latest_start_at, now)}` : "in work";
-    if (j.in_service) return j.next_due_at ? (j.next_due_at <= now ? "in service, something is due" : `in service, due ${when(j.next_due_at, now)}`) : "in service";
+    if (j.in_service)
+      return j.next_due_at
+        ? j.next_due_at <= now
+          ? "in service, something is due"
+          : `in service, due ${when(j.next_due_at, now)}`
+        : "in service";
     return "done";
   }
 </script>
 
 <div class="page">
-  <div class="ttl"><h1>Jobs</h1>
-    <label class="search"><span class="sr">Search</span><input type="search" bind:value={q} oninput={() => (pageNo = 1)} placeholder="number, customer, code, object, material" /></label>
-    {#if session.mayWrite}<a class="btn go" href="#/jobs/new">New job</a>{/if}</div>
+  <div class="ttl">
+    <h1>Jobs</h1>
+    <label class="search"
+      ><span class="sr">Search</span><input
+        type="search"
+        bind:value={q}
+        oninput={() => (pageNo = 1)}
+        placeholder="number, customer, code, object, material"
+      /></label
+    >
+    {#if session.mayWrite}<a class="btn go" href="#/jobs/new">New job</a>{/if}
+  </div>
   {#each [refusal, list.problem].filter(Boolean) as text, i (i)}<p class="refusal" role="alert"><b>{text}</b></p>{/each}
-  {#if jobs?.length === 0}<p>{q ? `Nothing here has all of "${q}".` : "No job yet. Start one: what it is, its parts, and the layers that go on."}</p>{/if}
+  {#if jobs?.length === 0}<p>
+      {q ? `Nothing here has all of "${q}".` : "No job yet. Start one: what it is, its parts, and the layers that go on."}
+    </p>{/if}
   <ul>
     {#each jobs ?? [] as j (j.id)}
       <li>
-        <a href={`#/jobs/${j.id}/${j.in_service && !j.live ? "service" : "run"}`}><span class="what"><b>{j.title}</b><span>{[j.asset, j.mark, j.paint_code].filter(Boolean).join(", ")}</span></span>
+        <a href={`#/jobs/${j.id}/${j.in_service && !j.live ? "service" : "run"}`}
+          ><span class="what"><b>{j.title}</b><span>{[j.asset, j.mark, j.paint_code].filter(Boolean).join(", ")}</span></span>
           <span>{[j.customer, j.place, `${j.parts} ${j.parts === 1 ? "part" : "parts"}`].filter(Boolean).join(", ")}</span>
-          <span>{#if j.last_coat}<b class="last">{j.last_coat.label}</b><br /><span class="mute">last coat, {when(j.last_coat.at, now)}</span>{:else}<span class="mute">{j.ended ? "no coat left on it" : "no coat on yet"}</span>{/if}</span>
-          <span><StateTag state={j.urgent_state ?? null} word={j.urgent_state ? (WORDS[j.urgent_state] ?? j.urgent_state) : j.ended ? "taken off" : "nothing on yet"} /><br />{said(j)}</span></a>
+          <span
+            >{#if j.last_coat}<b class="last">{j.last_coat.label}</b><br /><span class="mute">last coat, {when(j.last_coat.at, now)}</span
+              >{:else}<span class="mute">{j.ended ? "no coat left on it" : "no coat on yet"}</span>{/if}</span
+          >
+          <span
+            ><StateTag
+              state={j.urgent_state ?? null}
+              word={j.urgent_state ? (WORDS[j.urgent_state] ?? j.urgent_state) : j.ended ? "taken off" : "nothing on yet"}
+            /><br />{said(j)}</span
+          ></a
+        >
         <div class="out">
           {#if session.mayWrite}<a class="line" href={`#/jobs/new?from=${j.id}`}>copy</a>{/if}
           <a class="line" href={`/api/jobs/${j.id}/export`} download>export</a>
@@ -71,25 +97,102 @@
   </ul>
   {#if list.data}<Pages of={list.data.of} page={list.data.page} pages={list.data.pages} what="jobs" turn={(n) => (pageNo = n)} />{/if}
   {#if session.mayWrite}
-    <form onsubmit={takeIn}><label>Take in a job exported elsewhere <input type="file" accept=".json,application/json" bind:files /></label><button class="btn small" disabled={busy}>Take in</button></form>
+    <form onsubmit={takeIn}>
+      <label>Take in a job exported elsewhere <input type="file" accept=".json,application/json" bind:files /></label><button
+        class="btn small"
+        disabled={busy}>Take in</button
+      >
+    </form>
   {/if}
 </div>
 
 <style>
-  .page { padding: 16px 24px; display: grid; gap: 14px; align-content: start; }
-  .ttl { display: flex; gap: 20px; align-items: center; }
-  .search { flex: 1; max-width: 520px; }
-  .ttl .go { margin-left: auto; }
-  h1 { font-size: 34px; }
-  ul { list-style: none; }
-  li { border-top: 2px solid var(--edge); background: var(--field); display: grid; grid-template-columns: 1fr auto; }
-  li > a { display: grid; grid-template-columns: 1.4fr 1.2fr 1.3fr 1fr; gap: 14px; align-items: center; min-height: 64px; padding: 8px 12px; font-size: 14.5px; }
-  .what b { display: block; font-stretch: 72%; font-weight: 780; font-size: 21px; }
-  .last { font-weight: 640; }
-  .out { display: flex; gap: 14px; align-items: center; padding: 0 14px; font-size: 14px; }
-  .out a { min-height: 44px; display: inline-flex; align-items: center; }
-  form { display: flex; gap: 10px; align-items: end; }
-  label { font-weight: 640; font-size: 14px; }
-  .refusal { border-left: 6px solid var(--ink); padding-left: 10px; }
-  @media (max-width: 900px) { li, li > a { grid-template-columns: 1fr; } .page { padding: 12px 16px; } .ttl { flex-wrap: wrap; } .out { padding-bottom: 6px; } }
+  .page {
+    padding: 16px 24px;
+    display: grid;
+    gap: 14px;
+    align-content: start;
+  }
+  .ttl {
+    display: flex;
+    gap: 20px;
+    align-items: center;
+  }
+  .search {
+    flex: 1;
+    max-width: 520px;
+  }
+  .ttl .go {
+    margin-left: auto;
+  }
+  h1 {
+    font-size: 34px;
+  }
+  ul {
+    list-style: none;
+  }
+  li {
+    border-top: 2px solid var(--edge);
+    background: var(--field);
+    display: grid;
+    grid-template-columns: 1fr auto;
+  }
+  li > a {
+    display: grid;
+    grid-template-columns: 1.4fr 1.2fr 1.3fr 1fr;
+    gap: 14px;
+    align-items: center;
+    min-height: 64px;
+    padding: 8px 12px;
+    font-size: 14.5px;
+  }
+  .what b {
+    display: block;
+    font-stretch: 72%;
+    font-weight: 780;
+    font-size: 21px;
+  }
+  .last {
+    font-weight: 640;
+  }
+  .out {
+    display: flex;
+    gap: 14px;
+    align-items: center;
+    padding: 0 14px;
+    font-size: 14px;
+  }
+  .out a {
+    min-height: 44px;
+    display: inline-flex;
+    align-items: center;
+  }
+  form {
+    display: flex;
+    gap: 10px;
+    align-items: end;
+  }
+  label {
+    font-weight: 640;
+    font-size: 14px;
+  }
+  .refusal {
+    border-left: 6px solid var(--ink);
+    padding-left: 10px;
+  }
+  @media (max-width: 900px) {
+    li,
+    li > a {
+      grid-template-columns: 1fr;
+    }
+    .page {
+      padding: 12px 16px;
+    }
+    .ttl {
+      flex-wrap: wrap;
+    }
+    .out {
+      padding-bottom: 6px;
+    }
+  }
 </style>

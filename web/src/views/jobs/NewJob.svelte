@@ -4,13 +4,16 @@
   import { api, type Finding, inWords, type Problem, type Schemas } from "../../api/client";
   import { Draft, type Side } from "../../lib/draft.svelte";
   import { session } from "../../lib/session.svelte";
-  import Desk from "../survey/Desk.svelte";
-  import StackForm from "../survey/StackForm.svelte";
-  import StackSide from "../survey/StackSide.svelte";
-  import SurveyForm from "../survey/SurveyForm.svelte";
+  import Desk from "../../draft/Desk.svelte";
+  import StackForm from "../../draft/StackForm.svelte";
+  import StackSide from "../../draft/StackSide.svelte";
+  import SurveyForm from "../../draft/SurveyForm.svelte";
 
   const draft = new Draft();
-  let told = $state<Record<Side, { findings: Finding[]; summary: Schemas["Summary"] | null }>>({ a: { findings: [], summary: null }, b: { findings: [], summary: null } });
+  let told = $state<Record<Side, { findings: Finding[]; summary: Schemas["Summary"] | null }>>({
+    a: { findings: [], summary: null },
+    b: { findings: [], summary: null },
+  });
   let refusal = $state("");
   let errors = $state.raw<Problem["errors"]>([]);
   let busy = $state(false);
@@ -40,36 +43,70 @@
 </script>
 
 {#if from && !draft.loaded}<p class="wait">Reading the job it is copied from.</p>{:else}
-<Desk submit={create} sideLabel="Stack so far">
-  {#snippet form()}
-    <h1>{from ? "Copy of a job" : "New job"}</h1>
-    <div class="four">
-      <label>What is done <input bind:value={draft.title} placeholder="Load bed" /></label>
-      <label>On what <input bind:value={draft.asset} placeholder="Crew-cab pickup" /></label>
-      <label>Kind <select bind:value={draft.kind}><option value="road">Road vehicle</option><option value="vessel">Vessel</option><option value="aircraft">Aircraft</option></select></label>
-      <label>Where <select bind:value={draft.place}>{#each session.who?.places ?? [] as p (p.id)}<option value={p.id}>{p.name}</option>{/each}</select></label>
-      <label>{MARKS[draft.kind]} <input bind:value={draft.mark} /></label>
-      <label>Paint code <input bind:value={draft.paint_code} /></label>
-      <label>Customer <input bind:value={draft.customer} /></label>
-    </div>
-    <h2>Survey</h2>
-    <SurveyForm {draft} />
-    <h2>Stack</h2>
-    <StackForm {draft} bind:told refusal={(t) => (refusal = t)} />
-    {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
-    {#each errors as e, i (i)}{#if e.field}<p class="refusal">{e.field}: {e.expected}</p>{/if}{/each}
-    <div><button class="btn go" disabled={busy || stops.length > 0}>{busy ? "Planning it" : stops.length ? "Stopped: change the layers" : "Start this job"}</button></div>
-  {/snippet}
-  {#snippet side()}<StackSide {draft} {told} />{/snippet}
-</Desk>
+  <Desk submit={create} sideLabel="Stack so far">
+    {#snippet form()}
+      <h1>{from ? "Copy of a job" : "New job"}</h1>
+      <div class="four">
+        <label>What is done <input bind:value={draft.title} placeholder="Load bed" /></label>
+        <label>On what <input bind:value={draft.asset} placeholder="Crew-cab pickup" /></label>
+        <label
+          >Kind <select bind:value={draft.kind}
+            ><option value="road">Road vehicle</option><option value="vessel">Vessel</option><option value="aircraft">Aircraft</option
+            ></select
+          ></label
+        >
+        <label
+          >Where <select bind:value={draft.place}
+            >{#each session.who?.places ?? [] as p (p.id)}<option value={p.id}>{p.name}</option>{/each}</select
+          ></label
+        >
+        <label>{MARKS[draft.kind]} <input bind:value={draft.mark} /></label>
+        <label>Paint code <input bind:value={draft.paint_code} /></label>
+        <label>Customer <input bind:value={draft.customer} /></label>
+      </div>
+      <h2>Survey</h2>
+      <SurveyForm {draft} />
+      <h2>Stack</h2>
+      <StackForm {draft} bind:told refusal={(t) => (refusal = t)} />
+      {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
+      {#each errors as e, i (i)}{#if e.field}<p class="refusal">{e.field}: {e.expected}</p>{/if}{/each}
+      <div>
+        <button class="btn go" disabled={busy || stops.length > 0}
+          >{busy ? "Planning it" : stops.length ? "Stopped: change the layers" : "Start this job"}</button
+        >
+      </div>
+    {/snippet}
+    {#snippet side()}<StackSide {draft} {told} />{/snippet}
+  </Desk>
 {/if}
 
 <style>
-  .wait { padding: 24px; }
-  h1 { font-size: 34px; }
-  h2 { border-top: 2px solid var(--edge); padding-top: 10px; }
-  label { font-weight: 640; font-size: 14px; }
-  .four { display: grid; grid-template-columns: repeat(4, 1fr); gap: 10px; }
-  .refusal { border-left: 6px solid var(--ink); padding-left: 10px; }
-  @media (max-width: 1000px) { .four { grid-template-columns: 1fr 1fr; } }
+  .wait {
+    padding: 24px;
+  }
+  h1 {
+    font-size: 34px;
+  }
+  h2 {
+    border-top: 2px solid var(--edge);
+    padding-top: 10px;
+  }
+  label {
+    font-weight: 640;
+    font-size: 14px;
+  }
+  .four {
+    display: grid;
+    grid-template-columns: repeat(4, 1fr);
+    gap: 10px;
+  }
+  .refusal {
+    border-left: 6px solid var(--ink);
+    padding-left: 10px;
+  }
+  @media (max-width: 1000px) {
+    .four {
+      grid-template-columns: 1fr 1fr;
+    }
+  }
 </style>

@@ -38,8 +38,18 @@
   });
 
   type Row = {
-    key: string; job: Schemas["NowLine"]; partId: string; name: string; what: string; state: string | null; word: string;
-    by: number | null; big: string; small: string; note: string; rank: number;
+    key: string;
+    job: Schemas["NowLine"];
+    partId: string;
+    name: string;
+    what: string;
+    state: string | null;
+    word: string;
+    by: number | null;
+    big: string;
+    small: string;
+    note: string;
+    rank: number;
   };
   const rows = $derived.by((): Row[] => {
     const out: Row[] = [];
@@ -53,22 +63,71 @@
         const gate = part.gates.filter((g) => (g.late_at ?? 0) > now).toSorted((a, b) => (a.late_at ?? 0) - (b.late_at ?? 0))[0];
         let [big, small, note, rank] = ["", "", "", 5e9];
         if (part.films.at(-1)?.done_at === null) [big, small, note, rank] = ["on", "", "coat going on", -1];
-        else if (shown.state === "over_age") [big, small, note, rank] = ["abrade", "", `window closed ${when(part.films.at(-1)!.spans.at(-1)!.from_at, now)}`, 0];
+        else if (shown.state === "over_age")
+          [big, small, note, rank] = ["abrade", "", `window closed ${when(part.films.at(-1)!.spans.at(-1)!.from_at, now)}`, 0];
         else if (task?.must.length) [big, small, note, rank] = ["held", "", `first tick ${task.must.join(" and ")}`, 2e9];
-        else if (task?.before.length) [big, small, note, rank] = ["prepare", "", `${task.before.length} ${task.before.length === 1 ? "step" : "steps"} before it`, 25e8];
-        else if (task && open && task.closes_at) [big, small, note, rank] = [duration(Math.max(0, (task.latest_start_at ?? task.closes_at) - now)), "", `${task.kind === "unmask" ? "tape off" : task.kind === "then" ? task.steps[0] : "start"} by ${when(task.latest_start_at ?? task.closes_at, now)}`, task.latest_start_at ?? task.closes_at];
-        else if (task && !open) [big, small, note, rank] = [duration(task.opens_at! - now), "", `${task.kind === "unmask" ? "tape off" : task.kind === "then" ? `${task.steps[0]} from` : "opens"} ${when(task.opens_at!, now)}`, task.opens_at! + 86400];
+        else if (task?.before.length)
+          [big, small, note, rank] = [
+            "prepare",
+            "",
+            `${task.before.length} ${task.before.length === 1 ? "step" : "steps"} before it`,
+            25e8,
+          ];
+        else if (task && open && task.closes_at)
+          [big, small, note, rank] = [
+            duration(Math.max(0, (task.latest_start_at ?? task.closes_at) - now)),
+            "",
+            `${task.kind === "unmask" ? "tape off" : task.kind === "then" ? task.steps[0] : "start"} by ${when(task.latest_start_at ?? task.closes_at, now)}`,
+            task.latest_start_at ?? task.closes_at,
+          ];
+        else if (task && !open)
+          [big, small, note, rank] = [
+            duration(task.opens_at! - now),
+            "",
+            `${task.kind === "unmask" ? "tape off" : task.kind === "then" ? `${task.steps[0]} from` : "opens"} ${when(task.opens_at!, now)}`,
+            task.opens_at! + 86400,
+          ];
         else if (task) [big, small, note, rank] = ["ready", "", "nothing closes", 3e9];
-        else if (gate?.late_at) [big, small, note, rank] = [duration(gate.late_at - now), "", `${gate.name.replace("_from", "").replace("_", " ")} by ${when(gate.late_at, now)}`, 4e9];
+        else if (gate?.late_at)
+          [big, small, note, rank] = [
+            duration(gate.late_at - now),
+            "",
+            `${gate.name.replace("_from", "").replace("_", " ")} by ${when(gate.late_at, now)}`,
+            4e9,
+          ];
         else continue;
-        const what = task?.kind === "unmask" ? "tape off" : task?.kind === "then" ? task.steps[0]! : layer ? `${job.facts.sheets[layer.sheet_id]?.name.toLowerCase()} ${task!.n} of ${layer.coats}` : gate ? "curing" : "";
-        out.push({ key: job.head.id + part.part_id, job, partId: part.part_id, name: p.name, what, state: shown.state, word: shown.word, by: rank, big, small, note, rank });
+        const what =
+          task?.kind === "unmask"
+            ? "tape off"
+            : task?.kind === "then"
+              ? task.steps[0]!
+              : layer
+                ? `${job.facts.sheets[layer.sheet_id]?.name.toLowerCase()} ${task!.n} of ${layer.coats}`
+                : gate
+                  ? "curing"
+                  : "";
+        out.push({
+          key: job.head.id + part.part_id,
+          job,
+          partId: part.part_id,
+          name: p.name,
+          what,
+          state: shown.state,
+          word: shown.word,
+          by: rank,
+          big,
+          small,
+          note,
+          rank,
+        });
       }
     }
     return out.toSorted((a, b) => a.rank - b.rank);
   });
   const due = $derived(page?.due ?? []);
-  const pots = $derived((page?.lines ?? []).flatMap((l) => l.view.pots.filter((b) => (b.gels_at ?? 0) > now && b.left_ml > 0).map((b) => ({ b, job: l }))));
+  const pots = $derived(
+    (page?.lines ?? []).flatMap((l) => l.view.pots.filter((b) => (b.gels_at ?? 0) > now && b.left_ml > 0).map((b) => ({ b, job: l }))),
+  );
   const wanted = (job: Schemas["NowLine"], partId: string) => {
     const layers = job.facts.layers.filter((l) => l.part_id === partId);
     return { um: layers.reduce((s, l) => s + (l.target_um ?? 0), 0), tol: layers.reduce((s, l) => s + l.tol_um, 0) };
@@ -78,77 +137,234 @@
 <div class="now" bind:clientWidth={box}>
   <h1 class="sr">Now</h1>
   {#if refusal}<p class="pad" role="alert"><b>{refusal}</b></p>{/if}
-  {#if page && rows.length === 0}<p class="pad">Nothing is wet, open or curing. <a class="line" href="#/jobs/new">Start a job</a> or open one from <a class="line" href="#/jobs">Jobs</a>.</p>{/if}
+  {#if page && rows.length === 0}<p class="pad">
+      Nothing is wet, open or curing. <a class="line" href="#/jobs/new">Start a job</a> or open one from
+      <a class="line" href="#/jobs">Jobs</a>.
+    </p>{/if}
   {#if due.length}<a class="dueline line" href="#/record">{due.length} due in service</a>{/if}
   <svg class="axis" width={box} height="28" aria-hidden="true">
     <g transform={`translate(${HEAD} 0)`}>
-      {#each marks as t (t)}{#if Math.abs(scale.x(t) - scale.x(now)) > 44}<text x={scale.x(t)} y="19" text-anchor="middle" font-size="14">{clockTime(t)}</text>{/if}{/each}
-      <rect x={scale.x(now) - 28} y="1" width="56" height="26" fill="var(--ink)" /><text class="nowbox" x={scale.x(now)} y="20" text-anchor="middle" font-size="16">{clockTime(now)}</text>
+      {#each marks as t (t)}{#if Math.abs(scale.x(t) - scale.x(now)) > 44}<text x={scale.x(t)} y="19" text-anchor="middle" font-size="14"
+            >{clockTime(t)}</text
+          >{/if}{/each}
+      <rect x={scale.x(now) - 28} y="1" width="56" height="26" fill="var(--ink)" /><text
+        class="nowbox"
+        x={scale.x(now)}
+        y="20"
+        text-anchor="middle"
+        font-size="16">{clockTime(now)}</text
+      >
     </g>
   </svg>
   <ol>
     {#each rows as r, i (r.key)}
       <svelte:boundary>
-      {@const w = wanted(r.job, r.partId)}
-      {@const h = i === 0 ? 132 : 76}
-      <li class:first={i === 0}>
-        <a href={`#/jobs/${r.job.head.id}/run`} aria-label={`${r.name}, ${r.what}: ${r.word}, ${r.note}`}>
-          <span class="num">{r.big.split(" ")[0]}<small>{r.big.split(" ").slice(1).join(" ")}</small></span>
-          <span class="what"><b>{r.name}: {r.what}</b><span>{r.job.head.title}, {r.job.head.asset.toLowerCase()}, {r.job.head.place}</span>
-            <span class="st"><StateTag state={r.state} word={r.word} /><span>{r.note}</span></span></span>
-        </a>
-        <svg {width} height={h} aria-hidden="true">
-          {#each marks as t (t)}<line x1={scale.x(t)} x2={scale.x(t)} y1="0" y2={h} stroke="var(--rule)" />{/each}
-          <Lane films={r.job.state.parts.find((p) => p.part_id === r.partId)?.films ?? []} planned={(r.job.plan?.tasks ?? []).filter((t) => t.part_id === r.partId)}
-            facts={r.job.facts} target_um={w.um} tol_um={w.tol} scale_um={w.um + w.tol} {scale} {width} height={h} {now} words={i === 0} />
-          <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2={h} stroke="var(--ink)" stroke-width="3" />
-        </svg>
-      </li>
-        {#snippet failed()}<li><a href={`#/jobs/${r.job.head.id}/cure`}><span class="num">?</span><span class="what"><b>{r.name}: {r.what}</b><span>{r.job.head.title}: this line cannot be drawn. Open the job.</span></span></a></li>{/snippet}
+        {@const w = wanted(r.job, r.partId)}
+        {@const h = i === 0 ? 132 : 76}
+        <li class:first={i === 0}>
+          <a href={`#/jobs/${r.job.head.id}/run`} aria-label={`${r.name}, ${r.what}: ${r.word}, ${r.note}`}>
+            <span class="num">{r.big.split(" ")[0]}<small>{r.big.split(" ").slice(1).join(" ")}</small></span>
+            <span class="what"
+              ><b>{r.name}: {r.what}</b><span>{r.job.head.title}, {r.job.head.asset.toLowerCase()}, {r.job.head.place}</span>
+              <span class="st"><StateTag state={r.state} word={r.word} /><span>{r.note}</span></span></span
+            >
+          </a>
+          <svg {width} height={h} aria-hidden="true">
+            {#each marks as t (t)}<line x1={scale.x(t)} x2={scale.x(t)} y1="0" y2={h} stroke="var(--rule)" />{/each}
+            <Lane
+              films={r.job.state.parts.find((p) => p.part_id === r.partId)?.films ?? []}
+              planned={(r.job.plan?.tasks ?? []).filter((t) => t.part_id === r.partId)}
+              facts={r.job.facts}
+              target_um={w.um}
+              tol_um={w.tol}
+              scale_um={w.um + w.tol}
+              {scale}
+              {width}
+              height={h}
+              {now}
+              words={i === 0}
+            />
+            <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2={h} stroke="var(--ink)" stroke-width="3" />
+          </svg>
+        </li>
+        {#snippet failed()}<li>
+            <a href={`#/jobs/${r.job.head.id}/cure`}
+              ><span class="num">?</span><span class="what"
+                ><b>{r.name}: {r.what}</b><span>{r.job.head.title}: this line cannot be drawn. Open the job.</span></span
+              ></a
+            >
+          </li>{/snippet}
       </svelte:boundary>
     {/each}
   </ol>
   {#if rows.length}<Leave />{/if}
   {#if due.length}
-    <section class="pots" aria-label="Due in service"><h2>Due in service</h2>
+    <section class="pots" aria-label="Due in service">
+      <h2>Due in service</h2>
       {#each due as d, i (i)}
-        <p><a class="line" href={`#/jobs/${d.job_id}/service`}><b>{d.what}</b></a>: {d.asset}{d.parts > 1 ? `, ${d.parts} parts` : `, ${d.part}`}. {d.due_at <= now ? `Due since ${when(d.due_at, now)}` : `Due ${when(d.due_at, now)}`}.</p>
+        <p>
+          <a class="line" href={`#/jobs/${d.job_id}/service`}><b>{d.what}</b></a>: {d.asset}{d.parts > 1
+            ? `, ${d.parts} parts`
+            : `, ${d.part}`}. {d.due_at <= now ? `Due since ${when(d.due_at, now)}` : `Due ${when(d.due_at, now)}`}.
+        </p>
       {/each}
     </section>
   {/if}
   {#if pots.length}
-    <section class="pots"><h2>Pots</h2>
+    <section class="pots">
+      <h2>Pots</h2>
       {#each pots as { b, job } (b.batch_id)}
-        <p><span class="num">{duration(Math.max(0, (b.use_by_at ?? 0) - now))}</span> {job.facts.sheets[b.sheet_id]?.name}, {volume(b.left_ml)} left. Use by {when(b.use_by_at ?? 0, now)}, gels about {when(b.gels_at ?? 0, now)}.</p>
+        <p>
+          <span class="num">{duration(Math.max(0, (b.use_by_at ?? 0) - now))}</span>
+          {job.facts.sheets[b.sheet_id]?.name}, {volume(b.left_ml)} left. Use by {when(b.use_by_at ?? 0, now)}, gels about {when(
+            b.gels_at ?? 0,
+            now,
+          )}.
+        </p>
       {/each}
     </section>
   {/if}
 </div>
 
 <style>
-  .now { min-width: 0; overflow: hidden; }
-  .pad { padding: 24px; }
-  .axis text { fill: var(--ink2); font-weight: 600; }
-  .axis .nowbox { fill: var(--on-ink); font-stretch: 66%; font-weight: 800; }
-  ol { list-style: none; }
-  li { display: flex; min-height: 70px; border-top: 2px solid var(--edge); background: var(--field); }
-  li.first { background: var(--lift); box-shadow: inset 10px 0 var(--ink); }
-  li a { width: 430px; flex: none; display: grid; grid-template-columns: 150px 1fr; gap: 12px; align-items: center; padding: 4px 12px 4px 24px; background: var(--ground); }
-  .first a { background: transparent; }
-  .num { font-size: 34px; text-align: right; }
-  .num small { font-size: 19px; margin-left: 4px; }
-  .first .num small { font-size: 30px; }
-  .first .num { font-size: 84px; text-align: left; white-space: nowrap; }
-  .what { display: grid; gap: 1px; font-size: 13.5px; line-height: 1.25; color: var(--ink2); }
-  .what b, .what > span:not(.st) { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
-  .what { min-width: 0; }
-  .what b { font-stretch: 72%; font-weight: 780; font-size: 18px; color: var(--ink); line-height: 1.05; }
-  .first .what b { font-size: 25px; white-space: normal; }
-  .now { position: relative; }
-  .dueline { position: absolute; left: 24px; top: 0; min-height: 28px; display: flex; align-items: center; font-weight: 640; }
-  .st { display: flex; gap: 10px; align-items: center; color: var(--ink); white-space: nowrap; }
-  .st > span { overflow: hidden; text-overflow: ellipsis; }
-  .pots { padding: 14px 24px; border-top: 2px solid var(--ink); display: grid; gap: 8px; }
-  .pots .num { font-size: 28px; margin-right: 8px; }
-  @media (max-width: 700px) { li a { width: 100%; grid-template-columns: 104px 1fr; padding-left: 14px; } li svg, .axis { display: none; } .dueline { position: static; padding: 0 14px; min-height: 44px; } .first .num { font-size: 42px; } .num { font-size: 28px; } }
+  .now {
+    min-width: 0;
+    overflow: hidden;
+  }
+  .pad {
+    padding: 24px;
+  }
+  .axis text {
+    fill: var(--ink2);
+    font-weight: 600;
+  }
+  .axis .nowbox {
+    fill: var(--on-ink);
+    font-stretch: 66%;
+    font-weight: 800;
+  }
+  ol {
+    list-style: none;
+  }
+  li {
+    display: flex;
+    min-height: 70px;
+    border-top: 2px solid var(--edge);
+    background: var(--field);
+  }
+  li.first {
+    background: var(--lift);
+    box-shadow: inset 10px 0 var(--ink);
+  }
+  li a {
+    width: 430px;
+    flex: none;
+    display: grid;
+    grid-template-columns: 150px 1fr;
+    gap: 12px;
+    align-items: center;
+    padding: 4px 12px 4px 24px;
+    background: var(--ground);
+  }
+  .first a {
+    background: transparent;
+  }
+  .num {
+    font-size: 34px;
+    text-align: right;
+  }
+  .num small {
+    font-size: 19px;
+    margin-left: 4px;
+  }
+  .first .num small {
+    font-size: 30px;
+  }
+  .first .num {
+    font-size: 84px;
+    text-align: left;
+    white-space: nowrap;
+  }
+  .what {
+    display: grid;
+    gap: 1px;
+    font-size: 13.5px;
+    line-height: 1.25;
+    color: var(--ink2);
+  }
+  .what b,
+  .what > span:not(.st) {
+    white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .what {
+    min-width: 0;
+  }
+  .what b {
+    font-stretch: 72%;
+    font-weight: 780;
+    font-size: 18px;
+    color: var(--ink);
+    line-height: 1.05;
+  }
+  .first .what b {
+    font-size: 25px;
+    white-space: normal;
+  }
+  .now {
+    position: relative;
+  }
+  .dueline {
+    position: absolute;
+    left: 24px;
+    top: 0;
+    min-height: 28px;
+    display: flex;
+    align-items: center;
+    font-weight: 640;
+  }
+  .st {
+    display: flex;
+    gap: 10px;
+    align-items: center;
+    color: var(--ink);
+    white-space: nowrap;
+  }
+  .st > span {
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .pots {
+    padding: 14px 24px;
+    border-top: 2px solid var(--ink);
+    display: grid;
+    gap: 8px;
+  }
+  .pots .num {
+    font-size: 28px;
+    margin-right: 8px;
+  }
+  @media (max-width: 700px) {
+    li a {
+      width: 100%;
+      grid-template-columns: 104px 1fr;
+      padding-left: 14px;
+    }
+    li svg,
+    .axis {
+      display: none;
+    }
+    .dueline {
+      position: static;
+      padding: 0 14px;
+      min-height: 44px;
+    }
+    .first .num {
+      font-size: 42px;
+    }
+    .num {
+      font-size: 28px;
+    }
+  }
 </style>

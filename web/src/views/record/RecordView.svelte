@@ -16,30 +16,84 @@
   });
   /** One ruler for all bars: the longest that was claimed or held. */
   const longest = $derived(Math.max(1, ...(page?.lines ?? []).map((l) => Math.max(l.held_s, l.claim_s ?? 0))));
-  const ends = (l: Schemas["RecordLine"]): string => (l.ended_at ? `${l.ended_how} ${date(l.ended_at)}${l.ended_was === "failed" ? ", it had failed" : l.ended_was === "sound" ? ", still sound" : ""}` : "in use");
+  const ends = (l: Schemas["RecordLine"]): string =>
+    l.ended_at
+      ? `${l.ended_how} ${date(l.ended_at)}${l.ended_was === "failed" ? ", it had failed" : l.ended_was === "sound" ? ", still sound" : ""}`
+      : "in use";
 </script>
 
 <div class="page">
-  <div class="ttl"><h1>Record</h1><a class="line" href="/api/due.ics" download>All that is due, as a calendar</a></div>
+  <div class="ttl">
+    <h1>Record</h1>
+    <a class="line" href="/api/due.ics" download>All that is due, as a calendar</a>
+  </div>
   {#if told.problem}<p role="alert"><b>{told.problem}</b></p>{/if}
-  {#if page && !page.lines.length}<p>Nothing has been put into service yet. A job's Service page does that once every coat is on; from then on it counts here.</p>{/if}
+  {#if page && !page.lines.length}<p>
+      Nothing has been put into service yet. A job's Service page does that once every coat is on; from then on it counts here.
+    </p>{/if}
   {#if page?.lines.length}
-    <div class="scroll"><table>
-      <thead><tr><th>Finish</th><th>In use</th><th>Taken off sound</th><th>Failed</th><th>Longest held</th><th>Claimed</th><th>What that says</th></tr></thead>
-      <tbody>{#each page.materials as m, i (i)}<tr><td><b>{m.material}</b></td><td>{m.running}</td><td>{m.sound}</td><td>{m.failed}</td><td>{duration(m.longest_s)}</td><td>{m.claim_s == null ? "nothing" : duration(m.claim_s)}</td><td>{m.said}</td></tr>{/each}</tbody>
-    </table></div>
+    <div class="scroll">
+      <table>
+        <thead
+          ><tr
+            ><th>Finish</th><th>In use</th><th>Taken off sound</th><th>Failed</th><th>Longest held</th><th>Claimed</th><th
+              >What that says</th
+            ></tr
+          ></thead
+        >
+        <tbody
+          >{#each page.materials as m, i (i)}<tr
+              ><td><b>{m.material}</b></td><td>{m.running}</td><td>{m.sound}</td><td>{m.failed}</td><td>{duration(m.longest_s)}</td><td
+                >{m.claim_s == null ? "nothing" : duration(m.claim_s)}</td
+              ><td>{m.said}</td></tr
+            >{/each}</tbody
+        >
+      </table>
+    </div>
     <h2>Every part, held against its claim</h2>
     <p class="mute">Solid is how long it has held, the dashed frame what was claimed, all on one ruler of {duration(longest)}.</p>
     <ol>
       {#each page.lines as l, i (i)}
-        <li><a href={`#/jobs/${l.job_id}/service`}>
-          <span class="what"><b>{l.asset}, {l.part.toLowerCase()}</b><span>{l.material}. {l.title}</span></span>
-          <svg width="100%" height="28" viewBox="0 0 1000 28" preserveAspectRatio="none" role="img" aria-label={`Held ${duration(l.held_s)}${l.claim_s == null ? "" : ` of ${duration(l.claim_s)} claimed`}`}>
-            {#if l.claim_s != null}<rect y="1" width={(1000 * l.claim_s) / longest} height="26" fill="none" stroke="var(--edge)" stroke-width="1.5" stroke-dasharray="6 4" vector-effect="non-scaling-stroke" />{/if}
-            <rect y="6" width={(1000 * l.held_s) / longest} height="16" fill={l.ended_was === "failed" ? "url(#p-nogo)" : l.ended_at ? "var(--b2)" : "var(--b4)"} stroke="var(--ink)" vector-effect="non-scaling-stroke" />
-          </svg>
-          <span class="told"><b>{duration(l.held_s)}</b> {ends(l)}<br /><span class="mute">{l.rating == null ? "not rated yet" : `last ${l.rating} of 5`}{l.next_due_at ? `, ${l.next_due_at <= now ? "due since" : "due"} ${when(l.next_due_at, now)}` : ""}</span></span>
-        </a></li>
+        <li>
+          <a href={`#/jobs/${l.job_id}/service`}>
+            <span class="what"><b>{l.asset}, {l.part.toLowerCase()}</b><span>{l.material}. {l.title}</span></span>
+            <svg
+              width="100%"
+              height="28"
+              viewBox="0 0 1000 28"
+              preserveAspectRatio="none"
+              role="img"
+              aria-label={`Held ${duration(l.held_s)}${l.claim_s == null ? "" : ` of ${duration(l.claim_s)} claimed`}`}
+            >
+              {#if l.claim_s != null}<rect
+                  y="1"
+                  width={(1000 * l.claim_s) / longest}
+                  height="26"
+                  fill="none"
+                  stroke="var(--edge)"
+                  stroke-width="1.5"
+                  stroke-dasharray="6 4"
+                  vector-effect="non-scaling-stroke"
+                />{/if}
+              <rect
+                y="6"
+                width={(1000 * l.held_s) / longest}
+                height="16"
+                fill={l.ended_was === "failed" ? "url(#p-nogo)" : l.ended_at ? "var(--b2)" : "var(--b4)"}
+                stroke="var(--ink)"
+                vector-effect="non-scaling-stroke"
+              />
+            </svg>
+            <span class="told"
+              ><b>{duration(l.held_s)}</b>
+              {ends(l)}<br /><span class="mute"
+                >{l.rating == null ? "not rated yet" : `last ${l.rating} of 5`}{l.next_due_at
+                  ? `, ${l.next_due_at <= now ? "due since" : "due"} ${when(l.next_due_at, now)}`
+                  : ""}</span
+              ></span
+            >
+          </a>
+        </li>
       {/each}
     </ol>
     <Pages of={page.of} page={page.page} pages={page.pages} what="parts" turn={(n) => (pageNo = n)} />
@@ -47,15 +101,68 @@
 </div>
 
 <style>
-  .page { padding: 16px 24px; display: grid; gap: 12px; align-content: start; }
-  .ttl { display: flex; justify-content: space-between; align-items: center; gap: 16px; }
-  h1 { font-size: 34px; }
-  .scroll { overflow-x: auto; }
-  table { width: 100%; background: var(--field); font-size: 14.5px; }
-  th, td { padding: 7px 12px; border-top: 1px solid var(--rule); text-align: left; }
-  ol { list-style: none; }
-  li a { display: grid; grid-template-columns: 280px 1fr 270px; gap: 18px; align-items: center; min-height: 56px; padding: 6px 12px; background: var(--field); border-top: 2px solid var(--edge); font-size: 14.5px; }
-  .what b { display: block; font-stretch: 74%; font-weight: 780; font-size: 18px; line-height: 1.1; }
-  .told b { font-stretch: 66%; font-weight: 800; font-size: 20px; }
-  @media (max-width: 900px) { li a { grid-template-columns: 1fr; gap: 6px; } .page { padding: 12px 16px; } }
+  .page {
+    padding: 16px 24px;
+    display: grid;
+    gap: 12px;
+    align-content: start;
+  }
+  .ttl {
+    display: flex;
+    justify-content: space-between;
+    align-items: center;
+    gap: 16px;
+  }
+  h1 {
+    font-size: 34px;
+  }
+  .scroll {
+    overflow-x: auto;
+  }
+  table {
+    width: 100%;
+    background: var(--field);
+    font-size: 14.5px;
+  }
+  th,
+  td {
+    padding: 7px 12px;
+    border-top: 1px solid var(--rule);
+    text-align: left;
+  }
+  ol {
+    list-style: none;
+  }
+  li a {
+    display: grid;
+    grid-template-columns: 280px 1fr 270px;
+    gap: 18px;
+    align-items: center;
+    min-height: 56px;
+    padding: 6px 12px;
+    background: var(--field);
+    border-top: 2px solid var(--edge);
+    font-size: 14.5px;
+  }
+  .what b {
+    display: block;
+    font-stretch: 74%;
+    font-weight: 780;
+    font-size: 18px;
+    line-height: 1.1;
+  }
+  .told b {
+    font-stretch: 66%;
+    font-weight: 800;
+    font-size: 20px;
+  }
+  @media (max-width: 900px) {
+    li a {
+      grid-template-columns: 1fr;
+      gap: 6px;
+    }
+    .page {
+      padding: 12px 16px;
+    }
+  }
 </style>

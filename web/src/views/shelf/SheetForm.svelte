@@ -12,14 +12,36 @@
   const start = sheet;
   const own = start.recoat.find((r) => r.next === "same")?.windows[0];
   let name = $state(start.name);
-  let parts = $state(start.components.map((c) => ({ role: c.role, of: c.of, name: c.name, parts: String(c.parts), solids: String(Math.round(c.solids_frac * 1000) / 10), density: String(c.density_g_per_ml) })));
-  let film = $state({ min: field("um", start.film?.dry_um_min), max: field("um", start.film?.dry_um_max), total: field("um", start.film?.total_max_um), coats: String(start.film?.coats_max ?? "") });
+  let parts = $state(
+    start.components.map((c) => ({
+      role: c.role,
+      of: c.of,
+      name: c.name,
+      parts: String(c.parts),
+      solids: String(Math.round(c.solids_frac * 1000) / 10),
+      density: String(c.density_g_per_ml),
+    })),
+  );
+  let film = $state({
+    min: field("um", start.film?.dry_um_min),
+    max: field("um", start.film?.dry_um_max),
+    total: field("um", start.film?.total_max_um),
+    coats: String(start.film?.coats_max ?? ""),
+  });
   let coverage = $state(field("m2", start.coverage?.m2_per_l));
   let pot = $state({ min: minutes(start.pot?.[0]?.s), at: field("degc", start.pot?.[0]?.at_degc) });
   let again = $state({ from: minutes(own?.from_s), to: minutes(own?.to_s) });
   let points = $state(start.points.map((p) => ({ gate: p.gate, at: field("degc", p.at_degc), hours: String(Math.round(p.s / 36) / 100) })));
-  let aid = $state({ covers: field("m2", start.aid?.covers_m2), dwell: minutes(start.aid?.dwell_s), grit: start.aid?.grit ? String(start.aid.grit) : "" });
-  let limits = $state({ low: field("degc", start.limits?.surface_min_degc), high: field("degc", start.limits?.surface_max_degc), rh: String(Math.round((start.limits?.rh_max_frac ?? 0.85) * 100)) });
+  let aid = $state({
+    covers: field("m2", start.aid?.covers_m2),
+    dwell: minutes(start.aid?.dwell_s),
+    grit: start.aid?.grit ? String(start.aid.grit) : "",
+  });
+  let limits = $state({
+    low: field("degc", start.limits?.surface_min_degc),
+    high: field("degc", start.limits?.surface_max_degc),
+    rh: String(Math.round((start.limits?.rh_max_frac ?? 0.85) * 100)),
+  });
   let refusal = $state("");
   let busy = $state(false);
 
@@ -35,30 +57,56 @@
     doc.name = name.trim();
     doc.grade = "sheet";
     doc.components = start.components.map((c, i) => ({
-      ...c, parts: number(`Parts of ${c.name}`, parts[i]!.parts, typed(parts[i]!.parts)),
+      ...c,
+      parts: number(`Parts of ${c.name}`, parts[i]!.parts, typed(parts[i]!.parts)),
       solids_frac: number(`Solids of ${c.name}`, parts[i]!.solids, typed(parts[i]!.solids, "%")) / 100,
       density_g_per_ml: number(`Density of ${c.name}`, parts[i]!.density, typed(parts[i]!.density, "g/ml")),
     }));
-    if (start.film) doc.film = {
-      dry_um_min: number("Dry film, least", film.min, entered("um", film.min)), dry_um_max: number("Dry film, most", film.max, entered("um", film.max)),
-      total_max_um: number("In all", film.total, entered("um", film.total)), coats_max: number("Coats", film.coats, typed(film.coats)),
-    };
+    if (start.film)
+      doc.film = {
+        dry_um_min: number("Dry film, least", film.min, entered("um", film.min)),
+        dry_um_max: number("Dry film, most", film.max, entered("um", film.max)),
+        total_max_um: number("In all", film.total, entered("um", film.total)),
+        coats_max: number("Coats", film.coats, typed(film.coats)),
+      };
     if (start.coverage) doc.coverage = { ...start.coverage, m2_per_l: number("Coverage", coverage, entered("m2", coverage)) };
-    if (start.pot?.length) doc.pot = [{ ...start.pot[0]!, s: seconds("Pot life", pot.min), at_degc: number("Pot life at", pot.at, entered("degc", pot.at)) }];
-    doc.recoat = start.recoat.map((r) => r.next !== "same" ? r : {
-      ...r, windows: r.windows.map((w, i) => i ? w : { ...w, from_s: seconds("Next coat after", again.from), to_s: again.to.trim() ? seconds("Next coat until", again.to) : null }),
-    });
+    if (start.pot?.length)
+      doc.pot = [{ ...start.pot[0]!, s: seconds("Pot life", pot.min), at_degc: number("Pot life at", pot.at, entered("degc", pot.at)) }];
+    doc.recoat = start.recoat.map((r) =>
+      r.next !== "same"
+        ? r
+        : {
+            ...r,
+            windows: r.windows.map((w, i) =>
+              i
+                ? w
+                : {
+                    ...w,
+                    from_s: seconds("Next coat after", again.from),
+                    to_s: again.to.trim() ? seconds("Next coat until", again.to) : null,
+                  },
+            ),
+          },
+    );
     doc.points = start.points.map((p, i) => ({
-      ...p, at_degc: number(`${p.gate} at`, points[i]!.at, entered("degc", points[i]!.at)), s: Math.round(number(`${p.gate} after`, points[i]!.hours, typed(points[i]!.hours, "h")) * 3600),
+      ...p,
+      at_degc: number(`${p.gate} at`, points[i]!.at, entered("degc", points[i]!.at)),
+      s: Math.round(number(`${p.gate} after`, points[i]!.hours, typed(points[i]!.hours, "h")) * 3600),
     }));
-    if (start.aid) doc.aid = {
-      ...start.aid, covers_m2: number("One unit does", aid.covers, entered("m2", aid.covers)), dwell_s: seconds("It works", aid.dwell),
-      grit: aid.grit.trim() ? number("Grit", aid.grit, typed(aid.grit)) : null,
-    };
-    else doc.limits = {
-      ...start.limits!, surface_min_degc: number("Surface, lowest", limits.low, entered("degc", limits.low)),
-      surface_max_degc: number("Surface, highest", limits.high, entered("degc", limits.high)), rh_max_frac: number("Humidity", limits.rh, typed(limits.rh, "%")) / 100,
-    };
+    if (start.aid)
+      doc.aid = {
+        ...start.aid,
+        covers_m2: number("One unit does", aid.covers, entered("m2", aid.covers)),
+        dwell_s: seconds("It works", aid.dwell),
+        grit: aid.grit.trim() ? number("Grit", aid.grit, typed(aid.grit)) : null,
+      };
+    else
+      doc.limits = {
+        ...start.limits!,
+        surface_min_degc: number("Surface, lowest", limits.low, entered("degc", limits.low)),
+        surface_max_degc: number("Surface, highest", limits.high, entered("degc", limits.high)),
+        rh_max_frac: number("Humidity", limits.rh, typed(limits.rh, "%")) / 100,
+      };
     return doc;
   }
   async function keep(event: SubmitEvent): Promise<void> {
@@ -74,7 +122,14 @@
     }
     busy = false;
   }
-  const GATES: Record<string, string> = { unmask_from: "tape off from", unmask_to: "tape off until", immerse_from: "water from", immerse_to: "water until", full: "full cure", use: "in use" };
+  const GATES: Record<string, string> = {
+    unmask_from: "tape off from",
+    unmask_to: "tape off until",
+    immerse_from: "water from",
+    immerse_to: "water until",
+    full: "full cure",
+    use: "in use",
+  };
 </script>
 
 <form onsubmit={keep} novalidate>
@@ -111,22 +166,55 @@
       <label>at {unit("degc")} <input inputmode="decimal" bind:value={p.at} /></label>
     {/each}
     {#if !sheet.aid}
-    <label>Surface from {unit("degc")} <input inputmode="decimal" bind:value={limits.low} /></label>
-    <label>to {unit("degc")} <input inputmode="decimal" bind:value={limits.high} /></label>
-    <label>humidity up to % <input inputmode="decimal" bind:value={limits.rh} /></label>
+      <label>Surface from {unit("degc")} <input inputmode="decimal" bind:value={limits.low} /></label>
+      <label>to {unit("degc")} <input inputmode="decimal" bind:value={limits.high} /></label>
+      <label>humidity up to % <input inputmode="decimal" bind:value={limits.rh} /></label>
     {/if}
   </div>
   {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
-  <div class="row"><button class="btn small go" disabled={busy}>Keep as its sheet</button><button type="button" class="btn small" onclick={() => done("")}>Leave it</button></div>
-  <p class="mute">What is not here (family, hazards, next coats of other materials) stays as it is; the whole sheet goes out and in as a file.</p>
+  <div class="row">
+    <button class="btn small go" disabled={busy}>Keep as its sheet</button><button type="button" class="btn small" onclick={() => done("")}
+      >Leave it</button
+    >
+  </div>
+  <p class="mute">
+    What is not here (family, hazards, next coats of other materials) stays as it is; the whole sheet goes out and in as a file.
+  </p>
 </form>
 
 <style>
-  form { grid-column: 1 / -1; display: grid; gap: 10px; background: var(--field); padding: 14px; border-left: 6px solid var(--ink); }
-  .grid { display: grid; grid-template-columns: repeat(6, 1fr); gap: 10px; align-items: end; }
-  .two { grid-column: span 2; }
-  label { font-weight: 620; font-size: 13.5px; }
-  .row { display: flex; gap: 10px; }
-  .refusal { border-left: 6px solid var(--ink); padding-left: 10px; }
-  @media (max-width: 900px) { .grid { grid-template-columns: 1fr 1fr; } }
+  form {
+    grid-column: 1 / -1;
+    display: grid;
+    gap: 10px;
+    background: var(--field);
+    padding: 14px;
+    border-left: 6px solid var(--ink);
+  }
+  .grid {
+    display: grid;
+    grid-template-columns: repeat(6, 1fr);
+    gap: 10px;
+    align-items: end;
+  }
+  .two {
+    grid-column: span 2;
+  }
+  label {
+    font-weight: 620;
+    font-size: 13.5px;
+  }
+  .row {
+    display: flex;
+    gap: 10px;
+  }
+  .refusal {
+    border-left: 6px solid var(--ink);
+    padding-left: 10px;
+  }
+  @media (max-width: 900px) {
+    .grid {
+      grid-template-columns: 1fr 1fr;
+    }
+  }
 </style>

@@ -28,7 +28,8 @@
 
   async function load(id: string, sheet_id: string, minutesText: string): Promise<void> {
     const coat_min = typed(minutesText, "min");
-    if (!(Number.isInteger(coat_min) && coat_min >= 1 && coat_min <= 1440)) return told.refuse(`The coat takes: "${minutesText}" given, expected minutes, 1 to 1440.`);
+    if (!(Number.isInteger(coat_min) && coat_min >= 1 && coat_min <= 1440))
+      return told.refuse(`The coat takes: "${minutesText}" given, expected minutes, 1 to 1440.`);
     await told.ask(() => api.GET("/api/weather/{place_id}", { params: { path: { place_id: id }, query: { sheet_id, coat_min } } }));
   }
   $effect(() => void load(place, sheet, minutes));
@@ -39,7 +40,8 @@
     if (!file) return void (refusal = "Choose a file first: TMY3, or a CSV with time_utc or time_local, air_degc, rh_frac.");
     if (!lay) return void (refusal = "Say first whether these hours happened, or are a typical year to lay onto this one.");
     const hours = offset.trim() ? typed(offset) : null;
-    if (hours !== null && !(hours >= -14 && hours <= 14)) return void (refusal = `Hours from UTC: "${offset}" given, expected -14 to 14, or nothing.`);
+    if (hours !== null && !(hours >= -14 && hours <= 14))
+      return void (refusal = `Hours from UTC: "${offset}" given, expected -14 to 14, or nothing.`);
     busy = true;
     said = `Reading ${file.name}.`;
     const body = new FormData();
@@ -49,7 +51,9 @@
     if (hours !== null) body.append("hours_from_utc", String(hours));
     try {
       const { data, error } = await api.POST("/api/weather/{place_id}/import", {
-        params: { path: { place_id: place } }, body: body as never, bodySerializer: (b) => b as unknown as FormData,
+        params: { path: { place_id: place } },
+        body: body as never,
+        bodySerializer: (b) => b as unknown as FormData,
       });
       if (data) await load(place, sheet, minutes);
       refusal = data ? "" : inWords(error);
@@ -63,7 +67,9 @@
     const { data, error } = await api.POST("/api/weather/{place_id}/probe", { params: { path: { place_id: place } } });
     if (data) await load(place, sheet, minutes);
     refusal = data ? "" : inWords(error);
-    said = data ? `Probe${data.simulated ? " (simulated)" : ""}: air ${temp(data.air_degc)}, surface ${temp(data.surface_degc)}, ${percent(data.rh_frac)}.` : "";
+    said = data
+      ? `Probe${data.simulated ? " (simulated)" : ""}: air ${temp(data.air_degc)}, surface ${temp(data.surface_degc)}, ${percent(data.rh_frac)}.`
+      : "";
   }
   async function forecast(): Promise<void> {
     const { data, error } = await api.POST("/api/weather/{place_id}/forecast", { params: { path: { place_id: place } } });
@@ -78,13 +84,27 @@
   const point = (h: Schemas["HourOut"]): string => `${scale.x(h.at).toFixed(1)},${yy(h.margin_k).toFixed(1)}`;
   const current = $derived(hours.findLast((h) => h.at <= now));
   const days = $derived(hours.filter((h, i) => i > 0 && dayName(h.at) !== dayName(hours[i - 1]!.at)));
-  const SOURCES: Record<string, string> = { probe: "by probe", import: "from the imported file", hand: "by hand", default: "assumed, no reading", forecast: "forecast", surface: "measured" };
+  const SOURCES: Record<string, string> = {
+    probe: "by probe",
+    import: "from the imported file",
+    hand: "by hand",
+    default: "assumed, no reading",
+    forecast: "forecast",
+    surface: "measured",
+  };
 </script>
 
 <div class="page" bind:clientWidth={box}>
   <div class="ttl">
     <h1>Weather</h1>
-    <div class="tabs" role="group" aria-label="Place">{#each session.who?.places ?? [] as p (p.id)}<button class="btn small" class:go={p.id === place} aria-pressed={p.id === place} onclick={() => (place = p.id)}>{p.name}</button>{/each}</div>
+    <div class="tabs" role="group" aria-label="Place">
+      {#each session.who?.places ?? [] as p (p.id)}<button
+          class="btn small"
+          class:go={p.id === place}
+          aria-pressed={p.id === place}
+          onclick={() => (place = p.id)}>{p.name}</button
+        >{/each}
+    </div>
   </div>
   {#each [refusal, told.problem].filter(Boolean) as text, i (i)}<p class="refusal" role="alert"><b>{text}</b></p>{/each}
   {#if said}<p role="status">{said}</p>{/if}
@@ -94,13 +114,24 @@
       <span><span class="num">{percent(current.rh_frac)}</span>humidity</span>
       <span><span class="num">{bare("degc", current.dew_point_degc)}°</span>dew point</span>
       <span><span class="num">{bare("k", current.margin_k)} ± {kelvin(current.uncertainty_k)}</span>surface above dew</span>
-      {#if page.outdoors && current.wind_m_s !== null}<span><span class="num">{show("m_s", current.wind_m_s ?? 0)}</span>mean wind</span>{/if}
+      {#if page.outdoors && current.wind_m_s !== null}<span><span class="num">{show("m_s", current.wind_m_s ?? 0)}</span>mean wind</span
+        >{/if}
       <p class="verdict"><b>{page.go ? "Go." : current.stops.length ? "Not now." : "Measure first."}</b> {page.reason}</p>
       {#each current.warnings as w, i (i)}<p><b>Mind:</b> {w.what} {w.instead}</p>{/each}
     </section>
     <figure>
-      <figcaption><b>Surface above dew point, {unit("k")}</b> <span class="mute">hatched: a rule stops a coat; dark foot: rain; dashed: nobody has read or imported that hour, the usual is assumed</span></figcaption>
-      <svg width={Math.max(300, box - 48)} height={H + 24} role="img" aria-label={`Hours ahead at ${page.place}: ${page.windows.map((w) => `start ${when(w.from_at, now)} to ${when(w.latest_start_at, now)}`).join(", ") || "no open window known"}`}>
+      <figcaption>
+        <b>Surface above dew point, {unit("k")}</b>
+        <span class="mute"
+          >hatched: a rule stops a coat; dark foot: rain; dashed: nobody has read or imported that hour, the usual is assumed</span
+        >
+      </figcaption>
+      <svg
+        width={Math.max(300, box - 48)}
+        height={H + 24}
+        role="img"
+        aria-label={`Hours ahead at ${page.place}: ${page.windows.map((w) => `start ${when(w.from_at, now)} to ${when(w.latest_start_at, now)}`).join(", ") || "no open window known"}`}
+      >
         <rect width="100%" height={H} fill="var(--field)" />
         {#each hours.slice(0, -1) as h, i (i)}
           {@const x = scale.x(h.at)}
@@ -110,54 +141,176 @@
           {#if h.stops.length}<rect {x} y="0" width={w} height={H} fill="url(#p-nogo)" opacity=".8" />{/if}
         {/each}
         <polyline points={hours.map(point).join(" ")} fill="none" stroke="var(--edge)" stroke-width="1.4" stroke-dasharray="3 3" />
-        <polyline points={hours.filter((h) => h.source !== "default").map(point).join(" ")} fill="none" stroke="var(--ink)" stroke-width="1.8" />
-        <line x1="0" x2="100%" y1={yy(page.least_margin_k)} y2={yy(page.least_margin_k)} stroke="var(--ink)" stroke-dasharray="2 3" /><text class="halo" x="4" y={yy(page.least_margin_k) - 4} font-size="13">{kelvin(page.least_margin_k)}</text>
-        {#each days as d, i (i)}<line x1={scale.x(d.at)} x2={scale.x(d.at)} y1="0" y2={H + 20} stroke="var(--ink)" /><text x={scale.x(d.at) + 5} y={H + 18} font-size="14">{dayName(d.at)}</text>{/each}
+        <polyline
+          points={hours
+            .filter((h) => h.source !== "default")
+            .map(point)
+            .join(" ")}
+          fill="none"
+          stroke="var(--ink)"
+          stroke-width="1.8"
+        />
+        <line x1="0" x2="100%" y1={yy(page.least_margin_k)} y2={yy(page.least_margin_k)} stroke="var(--ink)" stroke-dasharray="2 3" /><text
+          class="halo"
+          x="4"
+          y={yy(page.least_margin_k) - 4}
+          font-size="13">{kelvin(page.least_margin_k)}</text
+        >
+        {#each days as d, i (i)}<line x1={scale.x(d.at)} x2={scale.x(d.at)} y1="0" y2={H + 20} stroke="var(--ink)" /><text
+            x={scale.x(d.at) + 5}
+            y={H + 18}
+            font-size="14">{dayName(d.at)}</text
+          >{/each}
         <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2={H} stroke="var(--ink)" stroke-width="3" />
       </svg>
     </figure>
     <div class="two">
-      <section><h2>Next windows</h2>
-        <div class="ask"><label>Which material <select bind:value={sheet}><option value="">any coat</option>{#each sheets as x (x.sheet.id)}<option value={x.sheet.id}>{x.sheet.name}</option>{/each}</select></label>
-          <label>The coat takes, min <input inputmode="numeric" bind:value={minutes} /></label></div>
-        <p class="mute">Room for {duration(page.need.coat_s)} of coat{page.need.flash_s ? `, ${duration(page.need.flash_s)} flash` : ""}{page.need.dry_s ? `, then ${duration(page.need.dry_s)} ${page.outdoors ? "without rain" : "to set"}` : ""}. {page.need_why}.</p>
-        {#each page.windows as w, i (i)}<p><b>Start {when(w.from_at, now)} to {when(w.latest_start_at, now)}</b><br /><span class="mute">good to {when(w.to_at, now)}: {w.ends_because} {w.warnings.join(" ")}</span></p>{:else}<p>No window with room for all of it in the hours known. Read the air, fetch a forecast, or import hours.</p>{/each}
+      <section>
+        <h2>Next windows</h2>
+        <div class="ask">
+          <label
+            >Which material <select bind:value={sheet}
+              ><option value="">any coat</option>{#each sheets as x (x.sheet.id)}<option value={x.sheet.id}>{x.sheet.name}</option
+                >{/each}</select
+            ></label
+          >
+          <label>The coat takes, min <input inputmode="numeric" bind:value={minutes} /></label>
+        </div>
+        <p class="mute">
+          Room for {duration(page.need.coat_s)} of coat{page.need.flash_s ? `, ${duration(page.need.flash_s)} flash` : ""}{page.need.dry_s
+            ? `, then ${duration(page.need.dry_s)} ${page.outdoors ? "without rain" : "to set"}`
+            : ""}. {page.need_why}.
+        </p>
+        {#each page.windows as w, i (i)}<p>
+            <b>Start {when(w.from_at, now)} to {when(w.latest_start_at, now)}</b><br /><span class="mute"
+              >good to {when(w.to_at, now)}: {w.ends_because} {w.warnings.join(" ")}</span
+            >
+          </p>{:else}<p>No window with room for all of it in the hours known. Read the air, fetch a forecast, or import hours.</p>{/each}
       </section>
-      <section><h2>Hours in</h2>
+      <section>
+        <h2>Hours in</h2>
         {#if session.mayWrite}
           <div class="row">
             {#if page.has_probe}<button class="btn small" type="button" onclick={probe}>Read probe</button>{/if}
-            {#if page.outdoors}<button class="btn small" type="button" onclick={forecast}>Fetch forecast (simulated)</button>{:else}<p class="mute">Indoors: a forecast says nothing of this air.</p>{/if}
+            {#if page.outdoors}<button class="btn small" type="button" onclick={forecast}>Fetch forecast (simulated)</button>{:else}<p
+                class="mute"
+              >
+                Indoors: a forecast says nothing of this air.
+              </p>{/if}
           </div>
           <form onsubmit={upload}>
             <label class="wide">Weather file, hourly: TMY3 or CSV <input type="file" bind:files accept=".csv,text/csv,text/plain" /></label>
-            <label>These hours <select bind:value={lay}><option value="">say which</option><option value="history">happened as written</option><option value="this_year">are a typical year: lay onto this one</option></select></label>
-            <label>A time is <select bind:value={stamps}><option value="start">the start of its hour</option><option value="end">the end of its hour</option></select></label>
-            <label>Local standard time, hours from UTC <input inputmode="decimal" bind:value={offset} placeholder="only for time_local" /></label>
+            <label
+              >These hours <select bind:value={lay}
+                ><option value="">say which</option><option value="history">happened as written</option><option value="this_year"
+                  >are a typical year: lay onto this one</option
+                ></select
+              ></label
+            >
+            <label
+              >A time is <select bind:value={stamps}
+                ><option value="start">the start of its hour</option><option value="end">the end of its hour</option></select
+              ></label
+            >
+            <label
+              >Local standard time, hours from UTC <input
+                inputmode="decimal"
+                bind:value={offset}
+                placeholder="only for time_local"
+              /></label
+            >
             <button class="btn small go" disabled={busy}>Import</button>
           </form>
         {/if}
-        {#each page.imports as i (i.id)}<p><b>{i.file_name}</b>, {i.rows} hours, taken in {when(i.at, now)}. <span class="mute">{i.notes.join(" ")}</span></p>{/each}
+        {#each page.imports as i (i.id)}<p>
+            <b>{i.file_name}</b>, {i.rows} hours, taken in {when(i.at, now)}. <span class="mute">{i.notes.join(" ")}</span>
+          </p>{/each}
       </section>
     </div>
   {/if}
 </div>
 
 <style>
-  .page { padding: 16px 24px; display: grid; gap: 14px; align-content: start; min-width: 0; }
-  .ttl { display: flex; gap: 24px; align-items: center; flex-wrap: wrap; }
-  .tabs { display: flex; gap: 8px; }
-  h1 { font-size: 34px; }
-  .nowair { display: flex; gap: 34px; align-items: end; flex-wrap: wrap; font-size: 14px; }
-  .nowair .num { display: block; font-size: 44px; }
-  .verdict { max-width: 420px; font-size: 16px; }
-  .two { display: grid; grid-template-columns: 1fr 1fr; gap: 24px; border-top: 2px solid var(--ink); padding-top: 12px; }
-  .two section { display: grid; gap: 8px; align-content: start; }
-  form, .ask { display: grid; grid-template-columns: 1fr 1fr; gap: 10px; align-items: end; }
-  .wide { grid-column: 1 / -1; }
-  .row { display: flex; gap: 10px; align-items: center; flex-wrap: wrap; }
-  label { font-weight: 640; font-size: 14px; }
-  .refusal { border-left: 6px solid var(--ink); padding-left: 10px; }
-  figure { overflow: hidden; }
-  @media (max-width: 700px) { .two { grid-template-columns: 1fr; } .page { padding: 12px 16px; } }
+  .page {
+    padding: 16px 24px;
+    display: grid;
+    gap: 14px;
+    align-content: start;
+    min-width: 0;
+  }
+  .ttl {
+    display: flex;
+    gap: 24px;
+    align-items: center;
+    flex-wrap: wrap;
+  }
+  .tabs {
+    display: flex;
+    gap: 8px;
+  }
+  h1 {
+    font-size: 34px;
+  }
+  .nowair {
+    display: flex;
+    gap: 34px;
+    align-items: end;
+    flex-wrap: wrap;
+    font-size: 14px;
+  }
+  .nowair .num {
+    display: block;
+    font-size: 44px;
+  }
+  .verdict {
+    max-width: 420px;
+    font-size: 16px;
+  }
+  .two {
+    display: grid;
+    grid-template-columns: 1fr 1fr;
+    gap: 24px;
+    border-top: 2px solid var(--ink);
+    padding-top: 12px;
+  }
+  .two section {
+    display: grid;
+    gap: 8px;
+    align-content: start;
+  }
+  form,
+  .ask {
+    display: grid;
+    grid-template-columns: 1fr 1fr;
+    gap: 10px;
+    align-items: end;
+  }
+  .wide {
+    grid-column: 1 / -1;
+  }
+  .row {
+    display: flex;
+    gap: 10px;
+    align-items: center;
+    flex-wrap: wrap;
+  }
+  label {
+    font-weight: 640;
+    font-size: 14px;
+  }
+  .refusal {
+    border-left: 6px solid var(--ink);
+    padding-left: 10px;
+  }
+  figure {
+    overflow: hidden;
+  }
+  @media (max-width: 700px) {
+    .two {
+      grid-template-columns: 1fr;
+    }
+    .page {
+      padding: 12px 16px;
+    }
+  }
 </style>

@@ -15,14 +15,34 @@
     <h2>{g.names.join(", ")}: {g.steps.length} steps</h2>
     {#if g.waits_for}<p class="waits"><b>Waits:</b> {g.waits_for}</p>{/if}
     <WorkList steps={g.steps} look={session.mayWrite ? (work, held) => void stepChecked(page, g.part_ids, work, held) : undefined} />
-    {#if g.alternatives.length}<details><summary>Where painters differ here</summary>
-      {#each g.alternatives as s (s.id)}<p><b>{s.ask}</b> {#if way(s.id)}Here: <b>{way(s.id)}</b>. {/if}{#each s.ways as w, i (w.name)}{i ? "; " : ""}<b>{w.name}</b>: {w.wins}{/each}.</p>{/each}</details>{/if}
+    {#if g.alternatives.length}<details>
+        <summary>Where painters differ here</summary>
+        {#each g.alternatives as s (s.id)}<p>
+            <b>{s.ask}</b>
+            {#if way(s.id)}Here: <b>{way(s.id)}</b>.
+            {/if}{#each s.ways as w, i (w.name)}{i ? "; " : ""}<b>{w.name}</b>: {w.wins}{/each}.
+          </p>{/each}
+      </details>{/if}
   </section>
 {/each}
 
 <style>
-  section { padding: 12px 24px 20px; display: grid; gap: 8px; border-top: 2px solid var(--ink); }
-  .waits { border-left: 6px solid var(--ink); padding-left: 10px; }
-  details p { margin: 6px 0; font-size: 14px; }
-  summary { font-weight: 640; min-height: 32px; }
+  section {
+    padding: 12px 24px 20px;
+    display: grid;
+    gap: 8px;
+    border-top: 2px solid var(--ink);
+  }
+  .waits {
+    border-left: 6px solid var(--ink);
+    padding-left: 10px;
+  }
+  details p {
+    margin: 6px 0;
+    font-size: 14px;
+  }
+  summary {
+    font-weight: 640;
+    min-height: 32px;
+  }
 </style>

@@ -12,16 +12,40 @@
     <span class="mute">{g}</span>
     <div class="row">
       {#each words.filter((w) => w.group === g) as w (w.id)}
-        <button type="button" class="btn small" class:go={picked.includes(w.id)} aria-pressed={picked.includes(w.id)} onclick={() => toggle(w.id)}>{w.name}</button>
+        <button
+          type="button"
+          class="btn small"
+          class:go={picked.includes(w.id)}
+          aria-pressed={picked.includes(w.id)}
+          onclick={() => toggle(w.id)}>{w.name}</button
+        >
       {/each}
     </div>
   {/each}
 </div>
 
 <style>
-  .choices { display: grid; grid-template-columns: 74px 1fr; gap: 6px 10px; align-items: center; }
-  .choices > b { grid-column: 1 / -1; }
-  .row { display: flex; gap: 6px; flex-wrap: wrap; }
-  .row .btn { padding: 0 10px; font-size: 14px; }
-  @media (max-width: 700px) { .choices { grid-template-columns: 1fr; } }
+  .choices {
+    display: grid;
+    grid-template-columns: 74px 1fr;
+    gap: 6px 10px;
+    align-items: center;
+  }
+  .choices > b {
+    grid-column: 1 / -1;
+  }
+  .row {
+    display: flex;
+    gap: 6px;
+    flex-wrap: wrap;
+  }
+  .row .btn {
+    padding: 0 10px;
+    font-size: 14px;
+  }
+  @media (max-width: 700px) {
+    .choices {
+      grid-template-columns: 1fr;
+    }
+  }
 </style>

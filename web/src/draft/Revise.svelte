@@ -1,0 +1,76 @@
+<script lang="ts">
+  /** Survey or stack of a running job, changed: a new version, adopted by an entry. */
+  import { api, type Finding, inWords, type Schemas } from "../api/client";
+  import { Draft, type Side } from "../lib/draft.svelte";
+  import { outbox } from "../lib/outbox.svelte";
+  import Desk from "./Desk.svelte";
+  import StackForm from "./StackForm.svelte";
+  import StackSide from "./StackSide.svelte";
+  import SurveyForm from "./SurveyForm.svelte";
+
+  type Props = { jobId: string; what: "survey" | "stack"; done: () => void };
+  let { jobId, what, done }: Props = $props();
+  const draft = new Draft();
+  let told = $state<Record<Side, { findings: Finding[]; summary: Schemas["Summary"] | null }>>({
+    a: { findings: [], summary: null },
+    b: { findings: [], summary: null },
+  });
+  let refusal = $state("");
+  let reason = $state("");
+  let busy = $state(false);
+  $effect(() => void draft.load(jobId, false));
+  const stops = $derived(told[draft.chosen].findings.filter((f) => f.severity === "stop" && !(draft.reasons[f.rule_id] ?? "").trim()));
+
+  async function save(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    refusal = draft.wrong();
+    if (refusal) return;
+    busy = true;
+    const { data, error } = await api.PUT("/api/jobs/{job_id}/stack", {
+      params: { path: { job_id: jobId } },
+      body: { ...draft.stack(), reason },
+    });
+    busy = false;
+    refusal = data ? "" : inWords(error);
+    if (!data) return;
+    outbox.taken += 1;
+    done();
+  }
+</script>
+
+{#if !draft.loaded}<p class="wait">Reading the job.</p>{:else}
+  <Desk submit={save} sideLabel="Stack">
+    {#snippet form()}
+      {#if what === "survey"}<SurveyForm {draft} />
+        <div hidden><StackForm {draft} bind:told refusal={(t) => (refusal = t)} /></div>
+      {:else}<StackForm {draft} bind:told refusal={(t) => (refusal = t)} />{/if}
+      <label>Why it is changed <input bind:value={reason} placeholder="goes on the log" /></label>
+      {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
+      <div class="row">
+        <button class="btn go" disabled={busy || stops.length > 0}>{stops.length ? "Stopped: change the layers" : "Keep the change"}</button
+        >
+        <button type="button" class="btn" onclick={done}>Leave as it was</button>
+      </div>
+    {/snippet}
+    {#snippet side()}<StackSide {draft} {told} />{/snippet}
+  </Desk>
+{/if}
+
+<style>
+  .wait {
+    padding: 24px;
+  }
+  label {
+    font-weight: 640;
+    font-size: 14px;
+  }
+  .row {
+    display: flex;
+    gap: 10px;
+    flex-wrap: wrap;
+  }
+  .refusal {
+    border-left: 6px solid var(--ink);
+    padding-left: 10px;
+  }
+</style>

@@ -1,0 +1,141 @@
+<script lang="ts">
+  /** Two stacks side by side, judged as they are built; one is chosen, the other kept with its reason. */
+  import { Answer } from "../lib/answer.svelte";
+  import { api, type Finding, type Schemas } from "../api/client";
+  import type { Draft, Side } from "../lib/draft.svelte";
+  import { unit } from "../lib/format";
+  import Suggest from "./Suggest.svelte";
+
+  type Verdicts = { findings: Finding[]; summary: Schemas["Summary"] | null };
+  type Props = { draft: Draft; told: Record<Side, Verdicts>; refusal: (text: string) => void };
+  let { draft, told = $bindable(), refusal }: Props = $props();
+  let side = $state<Side>("a");
+  let pick = $state("");
+  const shelf = $derived(draft.shelf.toSorted((x, y) => x.sheet.kind.localeCompare(y.sheet.kind)));
+
+  const asked = { a: new Answer<Verdicts>(), b: new Answer<Verdicts>() };
+  $effect(() => {
+    const parts = draft.rough();
+    const jobs = (["a", "b"] as const).map((s) => ({ s, layers: draft.layers(s), prep: draft.prep[s] }));
+    const place = draft.place || null;
+    if (!draft.shelf.length) return;
+    const wait = setTimeout(() => {
+      for (const { s, layers, prep } of jobs) {
+        if (!layers.length) {
+          asked[s].refuse("");
+          told[s] = { findings: [], summary: null };
+          continue;
+        }
+        void asked[s]
+          .ask(() => api.POST("/api/judge", { body: { parts, layers, prep, place_id: place } }))
+          .then((data) => {
+            if (data) told[s] = data;
+            else if (asked[s].problem) refusal(asked[s].problem);
+          });
+      }
+    }, 150);
+    return () => clearTimeout(wait);
+  });
+  function add(): void {
+    if (pick) draft.addLayer(side, pick);
+    pick = "";
+  }
+</script>
+
+<div class="stackform">
+  <div class="row" role="group" aria-label="Which stack is edited">
+    {#each ["a", "b"] as const as s (s)}
+      <button type="button" class="btn small" class:go={side === s} aria-pressed={side === s} onclick={() => (side = s)}
+        >{s === "a" ? "First stack" : "The alternative"}{draft[s].length ? `, ${draft[s].length}` : ""}</button
+      >
+    {/each}
+    <span class="mute">From the surface up. A second stack is optional: it is laid beside the first.</span>
+  </div>
+  <Suggest {draft} {side} {refusal} />
+  {#if draft.prep[side]}<p>
+      Prepared first: <b>{draft.prepWords(side)}</b>.
+      <button type="button" class="btn small" onclick={() => (draft.prep[side] = "")}>As it is found</button>
+    </p>{/if}
+  <label class="check"><input type="checkbox" bind:checked={draft.planSteps} /> The plan holds the steps too, not the paint alone</label>
+  {#each draft[side] as l, i (i)}
+    {@const sheet = draft.sheet(l.sheet_id)}
+    <div class="layer">
+      <p><span><b>{i + 1}. {sheet?.name}</b>{sheet?.grade === "typical" ? ", typical" : ""}</span></p>
+      <label>Coats <input inputmode="numeric" bind:value={l.coats} /></label>
+      {#if sheet?.film}<label>Dry {unit("um")} in all <input inputmode="decimal" bind:value={l.um} /></label>{:else}<p class="mute">
+          builds no film
+        </p>{/if}
+      <button
+        type="button"
+        class="btn small"
+        disabled={i === 0}
+        onclick={() => draft[side].splice(i - 1, 2, l, draft[side][i - 1]!)}
+        aria-label={`Layer ${i + 1} one down`}>Down</button
+      >
+      <button type="button" class="btn small" onclick={() => draft[side].splice(i, 1)} aria-label={`Take layer ${i + 1} away`}
+        >Take away</button
+      >
+    </div>
+  {/each}
+  <div class="row">
+    <label class="grow"
+      >Next layer <select bind:value={pick}
+        ><option value="">pick a material</option>{#each shelf as s (s.sheet.id)}<option value={s.sheet.id}
+            >{s.sheet.name}, {s.sheet.kind}</option
+          >{/each}</select
+      ></label
+    >
+    <button type="button" class="btn small" disabled={!pick} onclick={add}>Put it on</button>
+  </div>
+</div>
+
+<style>
+  .stackform {
+    display: grid;
+    gap: 10px;
+  }
+  label {
+    font-weight: 640;
+    font-size: 14px;
+  }
+  .check {
+    display: flex;
+    gap: 8px;
+    align-items: center;
+    min-height: 44px;
+  }
+  .check input {
+    width: 24px;
+    min-height: 24px;
+  }
+  .row {
+    display: flex;
+    gap: 10px;
+    align-items: end;
+    flex-wrap: wrap;
+  }
+  .row .mute {
+    align-self: center;
+    font-size: 14px;
+  }
+  .grow {
+    flex: 1;
+  }
+  .layer {
+    display: grid;
+    grid-template-columns: 1.5fr 90px 150px auto auto;
+    gap: 10px;
+    align-items: end;
+  }
+  .layer p {
+    min-height: 44px;
+    display: flex;
+    align-items: center;
+    gap: 6px;
+  }
+  @media (max-width: 900px) {
+    .layer {
+      grid-template-columns: 1fr 1fr;
+    }
+  }
+</style>

@@ -1,0 +1,155 @@
+<script lang="ts">
+  /** What the two stacks look like and come to, and what the rules say of the chosen one. */
+  import type { Finding, Schemas } from "../api/client";
+  import LayerSection from "../figures/LayerSection.svelte";
+  import type { Draft, Side } from "../lib/draft.svelte";
+  import { duration, money, um, volume } from "../lib/format";
+  import { session } from "../lib/session.svelte";
+  import Stop from "../ui/Stop.svelte";
+
+  type Verdicts = { findings: Finding[]; summary: Schemas["Summary"] | null };
+  type Props = { draft: Draft; told: Record<Side, Verdicts> };
+  let { draft, told }: Props = $props();
+  const both = $derived(draft.a.length > 0 && draft.b.length > 0);
+  const chosen = $derived(told[draft.chosen]);
+  const other = $derived<Side>(draft.chosen === "a" ? "b" : "a");
+  const ground = $derived(draft.survey?.substrates.find((s) => s.id === draft.parts[0]?.substrate)?.name ?? "");
+  const section = (s: Side) =>
+    draft
+      .layers(s)
+      .map((l) => {
+        const sheet = draft.sheet(l.sheet_id)!;
+        return { sheet, coats: l.coats, um: sheet?.film ? (l.target_um ?? draft.usualUm(l.sheet_id, l.coats)) : 0 };
+      })
+      .filter((l) => l.sheet);
+  /** Joins something is said against, each once however much is said. */
+  const stopped = (s: Side) => [...new Set(told[s].findings.filter((f) => f.severity === "stop" && f.position > 0).map((f) => f.position))];
+  const scale = $derived(Math.max(...(["a", "b"] as const).map((s) => section(s).reduce((sum, l) => sum + l.um, 0)), 1));
+  const GATES: Record<string, string> = { immerse_from: "in the water", use: "in use", handle: "handled", full: "fully cured" };
+  const may = $derived(session.who?.role === "owner");
+</script>
+
+{#each chosen.findings as f, i (i)}
+  {#if f.severity === "stop"}
+    <Stop what={f.what} why={f.why} instead={f.instead} />
+    {#if may && f.overrule !== "never"}
+      <label
+        >Go on all the same, because <input
+          bind:value={draft.reasons[f.rule_id]}
+          placeholder={f.overrule === "sheet" ? "what the can's own sheet says" : "the reason, for the log"}
+        /></label
+      >
+    {:else}<p class="mute">
+        {f.overrule === "never" ? "Nobody may overrule this." : "Only the owner may overrule it, with a reason."}
+      </p>{/if}
+  {/if}
+{/each}
+<div class="figures" class:both>
+  {#each ["a", "b"] as const as s (s)}
+    {#if draft[s].length}
+      <div class="one" class:chosen={both && draft.chosen === s}>
+        {#if both}
+          <button
+            type="button"
+            class="btn small"
+            class:go={draft.chosen === s}
+            aria-pressed={draft.chosen === s}
+            onclick={() => (draft.chosen = s)}>{draft.chosen === s ? "Chosen" : "Choose this"}</button
+          >
+        {/if}
+        <LayerSection
+          layers={section(s)}
+          substrate={ground}
+          group={draft.survey?.substrates.find((s) => s.id === draft.parts[0]?.substrate)?.group ?? ""}
+          narrow={both}
+          scale_um={scale}
+          joins={stopped(s).map((position, i) => ({ number: i + 1, position, ok: false }))}
+        />
+      </div>
+    {/if}
+  {/each}
+</div>
+{#if !draft.a.length && !draft.b.length}<p>Pick the first layer: it is drawn here to scale, and judged as you go.</p>{/if}
+{#if told.a.summary || told.b.summary}
+  <table>
+    <thead
+      ><tr
+        ><th><span class="sr">What</span></th>{#if draft.a.length}<th>{both ? "First" : "It comes to"}</th>{/if}{#if draft.b.length}<th
+            >Alternative</th
+          >{/if}</tr
+      ></thead
+    >
+    <tbody>
+      {#each [["Film", (x: Schemas["Summary"]) => (x.film_um ? um(x.film_um) : "none")], ["Coats", (x: Schemas["Summary"]) => String(x.coats)], ["Mix in all", (x: Schemas["Summary"]) => volume(x.total_ml)], ["Packs cost", (x: Schemas["Summary"]) => (x.cost == null ? "a price is missing" : money(x.cost))], ["Shortest way", (x: Schemas["Summary"]) => (x.shortest_s == null ? "unknown" : `${duration(x.shortest_s)}, then ${GATES[x.ready_gate] ?? x.ready_gate}`)], ["Said to last", (x: Schemas["Summary"]) => (x.claim_s == null ? "nobody says" : duration(x.claim_s))], ["Joins while tacky", (x: Schemas["Summary"]) => String(x.tacky_joins)], ["Breathing", (x: Schemas["Summary"]) => (x.air_fed ? "air-fed mask" : "as the sheet says")]] as const as [name, say] (name)}
+        <tr
+          ><th scope="row">{name}</th>{#each ["a", "b"] as const as s (s)}{#if draft[s].length}<td class:chosen={both && draft.chosen === s}
+                >{told[s].summary ? say(told[s].summary!) : "no area yet"}</td
+              >{/if}{/each}</tr
+        >
+      {/each}
+    </tbody>
+  </table>
+{/if}
+{#if both}<label
+    >Why not the {other === "a" ? "first" : "alternative"} <input bind:value={draft.rejectedWhy} placeholder="kept with the job" /></label
+  >{/if}
+{#each chosen.findings.filter((f) => f.severity !== "stop") as f, i (i)}
+  <p class={f.severity}><b>{f.severity === "warn" ? "Mind" : "Good to know"}: {f.what}</b> {f.why} {f.instead}</p>
+{/each}
+
+<style>
+  label {
+    font-weight: 640;
+    font-size: 14px;
+  }
+  .figures {
+    display: grid;
+    gap: 12px;
+  }
+  .figures.both {
+    grid-template-columns: 1fr 1fr;
+  }
+  .one {
+    display: grid;
+    gap: 6px;
+    align-content: start;
+    min-width: 0;
+  }
+  .one.chosen {
+    box-shadow: inset 0 4px var(--ink);
+    padding-top: 8px;
+  }
+  .one:not(.chosen) {
+    padding-top: 8px;
+  }
+  table {
+    width: 100%;
+    font-size: 14px;
+  }
+  th,
+  td {
+    padding: 4px 8px 4px 0;
+    border-top: 1px solid var(--rule);
+    text-align: left;
+  }
+  tbody th {
+    font-weight: 450;
+    color: var(--ink2);
+  }
+  td {
+    font-weight: 620;
+  }
+  td.chosen {
+    background: var(--lift);
+    padding-left: 6px;
+  }
+  .warn {
+    border-left: 6px solid var(--ink);
+    padding-left: 10px;
+  }
+  .advise {
+    border-left: 2px solid var(--edge);
+    padding-left: 10px;
+    font-size: 14px;
+  }
+</style>

@@ -1,0 +1,261 @@
+<script lang="ts">
+  /** What the finish is to be, and the best few stacks the shelf holds for it, side by side with why not others. */
+  import { api, inWords, type Schemas } from "../api/client";
+  import LayerSection from "../figures/LayerSection.svelte";
+  import type { Draft, Side } from "../lib/draft.svelte";
+  import { duration, field, money, um } from "../lib/format";
+  import Choices from "./Choices.svelte";
+  import WorkList from "../ui/WorkList.svelte";
+
+  type Props = { draft: Draft; side: Side; refusal: (text: string) => void };
+  let { draft, side, refusal }: Props = $props();
+  let answer = $state.raw<Schemas["SuggestOut"] | null>(null);
+  let busy = $state(false);
+  const DAY = 86400;
+  const LIVES: [string, string][] = [
+    ["", "as long as it will"],
+    [String(150 * DAY), "a season"],
+    [String(365 * DAY), "a year"],
+    [String(3 * 365 * DAY), "three years"],
+    [String(5 * 365 * DAY), "five years"],
+    [String(10 * 365 * DAY), "ten years"],
+  ];
+  const TIMES: [string, string][] = [
+    ["", "no hurry"],
+    [String(4 * 3600), "four hours"],
+    [String(DAY), "a day"],
+    [String(3 * DAY), "three days"],
+    [String(7 * DAY), "a week"],
+    [String(30 * DAY), "a month"],
+  ];
+  const MISSES: Record<string, string> = { life: "Shorter than asked.", time: "Later than asked." };
+  let open = $state<number | null>(null);
+  const group = $derived(draft.survey?.substrates.find((s) => s.id === draft.parts[0]?.substrate)?.group ?? "");
+
+  function toggle(id: string): void {
+    draft.wanted = draft.wanted.includes(id) ? draft.wanted.filter((x) => x !== id) : [...draft.wanted, id];
+    answer = null;
+  }
+  async function ask(): Promise<void> {
+    busy = true;
+    open = null;
+    const { data, error } = await api
+      .POST("/api/suggest", {
+        body: {
+          parts: draft.rough(),
+          wanted: draft.wanted,
+          place_id: draft.place || null,
+          life_s: Number(draft.life) || null,
+          ready_s: Number(draft.within) || null,
+        },
+      })
+      .catch((e: unknown) => ({ data: undefined, error: e }));
+    busy = false;
+    refusal(data ? "" : inWords(error));
+    answer = data ?? null;
+  }
+  const section = (c: Schemas["CandidateOut"]) =>
+    c.layers.flatMap((l) => {
+      const sheet = draft.sheet(l.sheet_id);
+      return sheet ? [{ sheet, coats: l.coats, um: l.target_um ?? 0 }] : [];
+    });
+  function take(c: Schemas["CandidateOut"]): void {
+    draft[side] = c.layers.map((l) => ({ sheet_id: l.sheet_id, coats: String(l.coats), um: field("um", l.target_um) }));
+    draft.prep[side] = c.prep;
+  }
+  function chooseWay(id: string, way: string): void {
+    if (draft.ways[id] === way) delete draft.ways[id];
+    else draft.ways[id] = way;
+  }
+  const taken = (c: Schemas["CandidateOut"]) =>
+    draft.prep[side] === c.prep && draft[side].map((l) => l.sheet_id).join() === c.layers.map((l) => l.sheet_id).join();
+</script>
+
+<div class="suggest">
+  <Choices title="The finish is to be" words={draft.survey?.finishes ?? []} picked={draft.wanted} {toggle} />
+  <div class="row">
+    <label
+      >It must last <select bind:value={draft.life}
+        >{#each LIVES as [s, words] (s)}<option value={s}>{words}</option>{/each}</select
+      ></label
+    >
+    <label
+      >In use again within <select bind:value={draft.within}
+        >{#each TIMES as [s, words] (s)}<option value={s}>{words}</option>{/each}</select
+      ></label
+    >
+  </div>
+  <div class="row">
+    <button type="button" class="btn" disabled={busy || !draft.wanted.length} onclick={ask}
+      >{busy ? "Looking through the shelf" : "What would go on it?"}</button
+    >
+    {#if answer}<p class="mute">
+        {answer.legal === 0 ? "None" : answer.legal} that no rule stops{answer.legal > answer.best.length
+          ? `, the best ${answer.best.length} side by side`
+          : ""}.
+      </p>{/if}
+  </div>
+  {#if answer?.missing}<p class="none"><b>{answer.missing}</b></p>{/if}
+  {#if answer?.best.length}
+    <div class="best">
+      {#each answer.best as c, i (c.prep + c.layers.map((l) => l.sheet_id).join())}
+        <article class:taken={taken(c)}>
+          <h3>
+            {section(c)
+              .map((l) => l.sheet.name)
+              .join(", ")}
+          </h3>
+          <div class="drawn">
+            <LayerSection
+              layers={section(c)}
+              substrate={c.prep_words.length ? c.prep_words.join(", then ") : "as found"}
+              {group}
+              narrow
+              joins={[]}
+            />
+          </div>
+          <dl>
+            <dt>Coats, film</dt>
+            <dd>
+              {c.layers.map((l) => l.coats).join(" + ")}{section(c).some((l) => l.um)
+                ? `, ${um(section(c).reduce((sum, l) => sum + l.um, 0))}`
+                : ""}
+            </dd>
+            <dt>First</dt>
+            <dd>{c.prep_words.length ? c.prep_words.join(", then ") : "clean and key it as found"}</dd>
+            <dt>In use after</dt>
+            <dd>{duration(c.ready_s)}</dd>
+            <dt>{c.lived ? "Lasted here" : "Said to last"}</dt>
+            <dd>{c.life_s == null ? "nobody says" : duration(c.life_s)}</dd>
+            <dt>Paint, each m²</dt>
+            <dd>{c.cost_per_m2 == null ? "a price is missing" : money(c.cost_per_m2)}</dd>
+            <dt>Breathing</dt>
+            <dd>{c.air_fed ? "air-fed mask" : "as the sheet says"}</dd>
+          </dl>
+          {#each c.misses as m, i (i)}<p class="warn"><b>{MISSES[m]}</b> Nothing on the shelf that is legal here does better.</p>{/each}
+          {#each c.findings.filter((f) => f.severity === "warn") as f, i (i)}<p class="warn"><b>Mind: {f.what}</b> {f.instead}</p>{/each}
+          <div class="row">
+            <button type="button" class="btn small" class:go={taken(c)} aria-pressed={taken(c)} onclick={() => take(c)}
+              >{taken(c) ? "Taken" : "Take it"}</button
+            >
+            <button type="button" class="btn small" aria-expanded={open === i} onclick={() => (open = open === i ? null : i)}
+              >{c.work.length} steps</button
+            >
+          </div>
+        </article>
+      {/each}
+    </div>
+    {#if open !== null && answer.best[open]}<WorkList steps={answer.best[open]!.work.map((work) => ({ work, held: null }))} />{/if}
+  {/if}
+  {#if answer?.alternatives.length && answer.best.length}
+    <details>
+      <summary>Where painters differ here</summary>
+      <p class="mute">Both are sound. What you take is kept with the job.</p>
+      {#each answer.alternatives as s (s.id)}
+        <div class="alternative" role="group" aria-label={s.ask}>
+          <b>{s.ask}</b>
+          {#each s.ways as w (w.name)}<p>
+              <button
+                type="button"
+                class="btn small"
+                class:go={draft.ways[s.id] === w.name}
+                aria-pressed={draft.ways[s.id] === w.name}
+                onclick={() => chooseWay(s.id, w.name)}>{w.name}</button
+              >
+              {w.wins}
+            </p>{/each}
+        </div>
+      {/each}
+    </details>
+  {/if}
+  {#if answer?.rejected.length}
+    <details open={!answer.best.length}>
+      <summary>Why not others, straight on it as found</summary>
+      {#each answer.rejected as r, i (i)}<p><b>{r.names.join(", ")}.</b> {r.why} {r.instead}</p>{/each}
+    </details>
+  {/if}
+</div>
+
+<style>
+  .suggest {
+    display: grid;
+    gap: 10px;
+    border-bottom: 1px solid var(--rule);
+    padding-bottom: 12px;
+  }
+  .row {
+    display: flex;
+    gap: 8px;
+    align-items: center;
+    flex-wrap: wrap;
+  }
+  label {
+    font-weight: 640;
+    font-size: 14px;
+  }
+  .best {
+    display: grid;
+    grid-template-columns: repeat(auto-fill, minmax(220px, 1fr));
+    gap: 12px;
+    align-items: stretch;
+  }
+  article {
+    border: 1px solid var(--edge);
+    padding: 10px;
+    display: grid;
+    gap: 8px;
+    align-content: start;
+    min-width: 0;
+  }
+  article.taken {
+    box-shadow: inset 0 4px var(--ink);
+  }
+  h3 {
+    font-size: 17px;
+    line-height: 1.15;
+    min-height: 2.3em;
+  }
+  .drawn {
+    height: 230px;
+    display: grid;
+    background: var(--field);
+  }
+  .drawn :global(svg) {
+    height: 230px;
+  }
+  dl {
+    display: grid;
+    grid-template-columns: auto 1fr;
+    gap: 2px 10px;
+    font-size: 14px;
+    margin: 0;
+  }
+  dt {
+    color: var(--ink2);
+  }
+  dd {
+    margin: 0;
+    font-weight: 620;
+  }
+  .warn {
+    border-left: 6px solid var(--ink);
+    padding-left: 8px;
+    font-size: 14px;
+  }
+  .none {
+    border-left: 6px solid var(--ink);
+    padding-left: 10px;
+  }
+  .alternative {
+    border-top: 1px solid var(--rule);
+    padding: 8px 0;
+  }
+  details p {
+    margin: 6px 0;
+    font-size: 14px;
+  }
+  summary {
+    font-weight: 640;
+    min-height: 32px;
+  }
+</style>
