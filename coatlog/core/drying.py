@@ -31,7 +31,10 @@ DEFAULT_EA_J_PER_MOL = {"chemical": 50_000.0, "moisture": 50_000.0, "solvent": 3
 
 
 def equivalent_age_rate(degc: npt.ArrayLike, *, ea_j_per_mol: float, reference_degc: float) -> Array:
-    """Speed of a reaction relative to the reference temperature [-] (Arrhenius, ASTM C1074)."""
+    """Speed of a reaction relative to the reference temperature [-] (Arrhenius, ASTM C1074).
+
+    Raises OutOfRange for an activation energy outside 0 to 200 000 J/mol.
+    """
     require(0 <= ea_j_per_mol <= 200_000, "ea_j_per_mol", ea_j_per_mol, "0 to 200 000 J/mol")
     t = np.asarray(degc, dtype=np.float64) + 273.15
     return np.asarray(np.exp(-ea_j_per_mol / GAS_J_PER_MOL_K * (1 / t - 1 / (reference_degc + 273.15))))

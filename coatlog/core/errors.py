@@ -26,6 +26,6 @@ class NoConvergence(CoreError):
 
 
 def require(ok: bool, field: str, given: object, expected: str) -> None:
-    """Raise OutOfRange unless `ok`."""
+    """Raises OutOfRange unless `ok`: what was `given` in which field, and what was expected."""
     if not ok:
         raise OutOfRange(field, given, expected)

@@ -56,7 +56,10 @@ def wet_film(dry_um: float, solids_frac: float, *, thinner_frac: float = 0.0) ->
 
 
 def dry_film(wet_um: float, solids_frac: float, *, thinner_frac: float = 0.0) -> Figure:
-    """Dry film [um] left by a wet film [um]; the inverse of `wet_film`, same limits and source."""
+    """Dry film [um] left by a wet film [um]; the inverse of `wet_film`, same source.
+
+    Raises OutOfRange for a film under 0 or solids that cannot be.
+    """
     _check_solids(solids_frac, thinner_frac)
     require(wet_um >= 0, "wet_um", wet_um, "0 µm or more")
     value = wet_um * solids_frac / (1 + thinner_frac)
@@ -97,7 +100,7 @@ def spreading_rate(dry_um: float, solids_frac: float) -> Figure:
 def dead_film_um(profile_rz_um: float) -> float:
     """Film [um] that disappears in a blast profile of height Rz [um]: about two thirds of it.
 
-    Common practice, no published source (30 -> 20, 60 -> 40, 105 -> 70 cm3/m2).
+    Common practice, no published source (30 -> 20, 60 -> 40, 105 -> 70 cm3/m2).  Raises OutOfRange.
     """
     require(0 <= profile_rz_um <= 300, "profile_rz_um", profile_rz_um, "0 to 300 µm")
     return profile_rz_um * 2 / 3

@@ -75,7 +75,10 @@ def cup_for_total(components: Sequence[Component], total_ml: float, *, tint_frac
 def cup_for_component(
     components: Sequence[Component], role: str, ml: float, *, tint_frac: float | None = None
 ) -> Cup:
-    """Amounts that go with `ml` of the component `role`: what is in the cup moves the rest."""
+    """Amounts that go with `ml` [ml] of the component `role`: what is in the cup moves the rest.
+
+    Raises OutOfRange for an amount that cannot be, Underspecified for a role the mix has not.
+    """
     require(0 < ml <= 1e6, "ml", ml, "above 0, up to 1 000 000 ml")
     unit = _volumes(components, tint_frac)
     for c, u in zip(components, unit, strict=True):
@@ -179,7 +182,7 @@ def mixed_solids(volumes_ml: Sequence[float], solids_frac: Sequence[float]) -> F
 def ratio_error_frac(base_ml: float, hardener_ml: float, step_ml: float) -> float:
     """Largest relative error of base : hardener when each pour is off by `step_ml`.
 
-    The two reading errors of a step between marks add up: dh/h + db/b.
+    The two reading errors of a step between marks add up: dh/h + db/b.  Raises OutOfRange.
     """
     require(base_ml > 0 and hardener_ml > 0, "base_ml, hardener_ml", (base_ml, hardener_ml), "more than 0 ml")
     require(step_ml >= 0, "step_ml", step_ml, "0 ml or more")
@@ -187,7 +190,10 @@ def ratio_error_frac(base_ml: float, hardener_ml: float, step_ml: float) -> floa
 
 
 def smallest_batch_ml(components: Sequence[Component], step_ml: float, tolerance_frac: float = 0.05) -> float:
-    """Smallest mix [ml] whose ratio error stays inside the tolerance (5 % when a sheet is silent)."""
+    """Smallest mix [ml] whose ratio error stays inside the tolerance (5 % when a sheet is silent).
+
+    Raises OutOfRange for a tolerance outside 0 to 1.
+    """
     require(0 < tolerance_frac < 1, "tolerance_frac", tolerance_frac, "between 0 and 1")
     cup = cup_for_total(components, 1.0)
     error = ratio_error_frac(cup.pour("base").ml, cup.pour("hardener").ml, step_ml)

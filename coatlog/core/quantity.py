@@ -24,7 +24,8 @@ WANTED_CHANCE = 0.9
 def acceptance(mean_over_nominal: float, cv: float, readings: int) -> float:
     """Chance that gauge readings pass: each at least 80 % of nominal, fewer than 20 % under nominal.
 
-    Readings are taken as normal about the mean with a standard deviation of cv × mean.
+    `mean_over_nominal` [-], `readings`: how many.  They are taken as normal about the mean with a standard
+    deviation of `cv` × mean.
     Source of the rule: ISO 19840.
     """
     if cv <= 0:
@@ -43,6 +44,8 @@ def _normal(z: float) -> float:
 
 def aim_factor(cv: float, *, readings: int = READINGS) -> Figure:
     """By what the mean film must exceed nominal so that nine inspections in ten pass [-].
+
+    `readings`: how many an inspection takes.
 
     Raises OutOfRange for a scatter outside 0 to 0.35.
     """
@@ -92,6 +95,7 @@ def buy(need_ml: float, packs: Sequence[Pack], prices: Mapping[str, float]) -> P
     """Whole packs that make at least `need_ml` [ml]; None when the sheet names no pack.
 
     With every price known the cheapest, else the one with least left over; then the fewest packs.
+    Raises OutOfRange for a need under 0.
     """
     require(need_ml >= 0, "need_ml", need_ml, "0 ml or more")
     if not packs:

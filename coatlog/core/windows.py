@@ -47,6 +47,7 @@ class Need:
 
     @property
     def total_s(self) -> int:
+        """All of it, from the first stroke to dry [s]."""
         return self.coat_s + self.flash_s + self.dry_s
 
 

@@ -58,7 +58,7 @@ def problem(
 
     Parameters
     ----------
-    hours : opening intervals, UTC seconds.
+    now, hours : when it is asked, and opening intervals [epoch s].
     rooms, units : what the shop has, by place id and by gun.
     due_at, ready_at : when the job must be done, and from when its parts are there [epoch s].
     parts_from : the same for single parts, by their id.

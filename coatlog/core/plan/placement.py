@@ -31,6 +31,30 @@ class _Hand:
 
 
 @dataclass(slots=True)
+class _Wants:
+    """What a task takes: painter, gun, machines, and what comes before it [s]."""
+
+    i: int | None
+    hand: _Hand | None
+    gun: _Unit | None
+    machines: list[_Unit]
+    mix_s: int
+    stand_s: int
+    clean_s: int
+    setup_s: int
+
+    @property
+    def front_s(self) -> int:
+        """Just before it: cleaning out, setting up, and mixing where it need not stand."""
+        return self.clean_s + self.setup_s + (0 if self.stand_s else self.mix_s)
+
+    @property
+    def lead_s(self) -> int:
+        """From the first move for it until it begins."""
+        return self.front_s + (self.mix_s + self.stand_s if self.stand_s else 0)
+
+
+@dataclass(slots=True)
 class _Unit:
     """A gun or a machine: what it holds, of which batch, and the coat that used it last."""
 
@@ -307,18 +331,65 @@ class Walk:
 
     def _fit(self, t: ToDo, opens: int, opener: str | None, *, fresh: bool) -> _Slot | None:
         """Earliest start with painter, gun and machines free, the mix made, the shop open, it dry."""
-        p = self.p
+        wants = self._wants(t, fresh)
+        start, binding, waits = self._earliest(t, wants, opens, opener)
+        after_s = t.clean_s if t.key in self.cleans else 0
+        found = self._open_and_calm(t, start, wants.lead_s, after_s)
+        if found is None:
+            return None
+        moved, open_until, calm_until, by = found
+        if by is not None:
+            # Where a task after it pushed it past today, that is what it waits for.
+            if not (by == "hours" and binding == "later"):
+                binding, waits = by, None
+            start = moved
+        mix_end = None
+        if wants.stand_s and wants.hand is not None:
+            stood = self._mixed_to_stand(t, wants, start, after_s)
+            if stood is None:
+                return None
+            mix_end, then = stood
+            if then is not None:
+                start, open_until, calm_until = then
+                binding, waits = "mix", None
+        return _Slot(
+            start,
+            wants.i,
+            wants.gun,
+            wants.machines,
+            wants.clean_s,
+            wants.mix_s,
+            wants.setup_s,
+            mix_end,
+            fresh,
+            open_until,
+            calm_until,
+            binding,
+            waits,
+        )
+
+    def _wants(self, t: ToDo, fresh: bool) -> _Wants:
+        """Who and what a task takes, and how long what comes before it lasts [s]."""
         i = self._first_hand() if t.hands else None
-        hand = self.hands[i] if i is not None else None
         gun = self._gun(t)
-        pot = p.pots.get(t.sheet_id or "")
-        mix_s = pot.mix_s if pot is not None and fresh else 0
-        stand_s = pot.induction_s if pot is not None and fresh else 0
+        pot = self.p.pots.get(t.sheet_id or "")
         changed = gun is not None and gun.holds != _held(t)
-        clean_s = gun.clean_s if gun is not None and changed and gun.dirty else 0
-        setup_s = t.setup_s if changed or (gun is not None and fresh and not gun.holds) else 0
-        front_s = clean_s + setup_s + (0 if stand_s else mix_s)
-        machines = [min(self._units(name), key=lambda u: u.free_at) for name in t.uses]
+        return _Wants(
+            i=i,
+            hand=self.hands[i] if i is not None else None,
+            gun=gun,
+            machines=[min(self._units(name), key=lambda u: u.free_at) for name in t.uses],
+            mix_s=pot.mix_s if pot is not None and fresh else 0,
+            stand_s=pot.induction_s if pot is not None and fresh else 0,
+            clean_s=gun.clean_s if gun is not None and changed and gun.dirty else 0,
+            setup_s=t.setup_s if changed or (gun is not None and fresh and not gun.holds) else 0,
+        )
+
+    def _earliest(
+        self, t: ToDo, wants: _Wants, opens: int, opener: str | None
+    ) -> tuple[int, Binding, str | None]:
+        """When all a task takes is free and what it waits for is over, and which of them says so."""
+        p, front_s = self.p, wants.front_s
         enter, who = self._bay_from(t)
         reasons: list[tuple[int, Binding, str | None]] = [
             (p.now + front_s, "mix" if front_s else "now", None),
@@ -329,54 +400,40 @@ class Walk:
             reasons.append((self.lower[t.key], "later", self.pushers[t.key]))
         if who is not None:
             reasons.append((enter + front_s, "bay", None))
-        if gun is not None and gun.last:
-            reasons.append((gun.free_at + front_s, "gun", gun.last))
-        reasons += [(u.free_at, "machine", u.last) for u in machines if u.last]
+        if wants.gun is not None and wants.gun.last:
+            reasons.append((wants.gun.free_at + front_s, "gun", wants.gun.last))
+        reasons += [(u.free_at, "machine", u.last) for u in wants.machines if u.last]
+        hand = wants.hand
         if hand is not None and hand.last:
             reasons.append((hand.free_at + front_s, "painter", hand.last))
-        if stand_s and hand is not None:
-            reasons.append((self._first_mix(hand, mix_s, p.now) + stand_s, "mix", None))
+        if wants.stand_s and hand is not None:
+            mixed = self._first_mix(hand, wants.mix_s, p.now) + wants.stand_s
+            reasons.append((mixed, "mix", None))
         start = max(at for at, _, _ in reasons)
         _, binding, waits = next(r for r in _ranked(reasons) if r[0] == start)
-        lead_s = front_s + (mix_s + stand_s if stand_s else 0)
-        after_s = t.clean_s if t.key in self.cleans else 0
-        found = self._open_and_calm(t, start, lead_s, after_s)
-        if found is None:
-            return None
-        moved, open_until, calm_until, by = found
-        if by is not None:
-            # Where a task after it pushed it past today, that is what it waits for.
-            if not (by == "hours" and binding == "later"):
-                binding, waits = by, None
-            start = moved
-        mix_end = None
-        while stand_s and hand is not None:
-            mix_end = self._last_mix(hand, mix_s, start - stand_s)
-            opened = next((a for a, b in p.hours if a <= start - front_s < b), p.now)
-            if mix_end - mix_s >= max(opened, p.now):
-                break
+        return start, binding, waits
+
+    def _mixed_to_stand(
+        self, t: ToDo, wants: _Wants, start: int, after_s: int
+    ) -> tuple[int, tuple[int, int | None, int | None] | None] | None:
+        """When a pot that has to stand is mixed, and the later start where there is no time for it before.
+
+        None: the shop does not open again.
+        """
+        hand, p, then = wants.hand, self.p, None
+        assert hand is not None
+        while True:
+            mix_end = self._last_mix(hand, wants.mix_s, start - wants.stand_s)
+            opened = next((a for a, b in p.hours if a <= start - wants.front_s < b), p.now)
+            if mix_end - wants.mix_s >= max(opened, p.now):
+                return mix_end, then
             # Between opening and then there is no time to mix: the coat waits for the first there is.
-            later = self._first_mix(hand, mix_s, max(opened, p.now)) + stand_s
-            found = self._open_and_calm(t, max(start + 1, later), lead_s, after_s)
+            later = self._first_mix(hand, wants.mix_s, max(opened, p.now)) + wants.stand_s
+            found = self._open_and_calm(t, max(start + 1, later), wants.lead_s, after_s)
             if found is None:
                 return None
             start, open_until, calm_until, _ = found
-            binding, waits = "mix", None
-        return _Slot(
-            start,
-            i,
-            gun,
-            machines,
-            clean_s,
-            mix_s,
-            setup_s,
-            mix_end,
-            fresh,
-            open_until,
-            calm_until,
-            binding,
-            waits,
-        )
+            then = (start, open_until, calm_until)
 
     def _open_and_calm(
         self, t: ToDo, start: int, lead_s: int, after_s: int

@@ -16,6 +16,8 @@ __all__ = ["Accumulator", "BatchRecord", "CoatRecord"]
 
 @dataclass(slots=True)
 class CoatRecord:
+    """What entries said of one coat: starts, ends, draws and pauses, in the order told."""
+
     coat_id: str
     part_id: str = ""
     layer_id: str = ""
@@ -44,6 +46,7 @@ class CoatRecord:
 
     @property
     def paused(self) -> bool:
+        """Whether the last word on it is a pause, and it has not ended."""
         return bool(self.pauses) and max(self.pauses)[1] and not self.dones
 
     def copy(self) -> CoatRecord:
@@ -69,6 +72,8 @@ class CoatRecord:
 
 @dataclass(slots=True)
 class BatchRecord:
+    """What entries said of one batch: pours [ml, g], when it was mixed and closed [epoch s]."""
+
     batch_id: str
     sheet_id: str
     pours: list[tuple[str, float | None, float | None, int, str]] = field(default_factory=list)
@@ -99,6 +104,7 @@ class Accumulator:
     flags: list[Flag] = field(default_factory=list)
 
     def coat(self, coat_id: str) -> CoatRecord:
+        """The record of a coat, begun where there is none yet."""
         return self.coats.setdefault(coat_id, CoatRecord(coat_id=coat_id))
 
     def life(self, part_id: str) -> ServiceRecord | None:
@@ -112,14 +118,17 @@ class Accumulator:
         return bool(lives) and lives[-1].ended is not None and not self.has_coats(part_id)
 
     def has_coats(self, part_id: str) -> bool:
+        """Whether a coat was started on the part and not taken off again."""
         return any(c.part_id == part_id and c.starts and c.removed_at is None for c in self.coats.values())
 
     def batch(self, batch_id: str, sheet_id: str) -> BatchRecord:
+        """The record of a batch, begun where there is none yet; the first material said is its own."""
         record = self.batches.setdefault(batch_id, BatchRecord(batch_id, sheet_id))
         record.sheet_id = record.sheet_id or sheet_id
         return record
 
     def layer(self, facts_id: str, layer_id: str) -> Layer | None:
+        """A layer of the facts named, or of those adopted; None: neither has it."""
         for facts in (self.known.get(facts_id), self.facts):
             if facts is not None:
                 for x in facts.layers:

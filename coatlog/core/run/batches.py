@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import dataclasses
+from collections.abc import Mapping, Sequence
 
 from ..mix import pot_points
+from ..sheet import Sheet
 from ..why import computed
 from .accumulator import Accumulator, BatchRecord, CoatRecord
 from .amounts import coat_ml
@@ -17,54 +19,81 @@ __all__ = ["freeze_batch", "pot_clock"]
 
 
 def freeze_batch(b: Accumulator, record: BatchRecord, air: Timeline) -> Batch:
-    facts = b.facts
+    """A batch from what was said of it: poured, drawn, left [ml], and its life in this air."""
     sheet = next((f.sheets[record.sheet_id] for f in b.known.values() if record.sheet_id in f.sheets), None)
-    density: dict[str, float] = {c.role: c.density_g_per_ml for c in sheet.components} if sheet else {}
-    poured = []
+    poured = _poured(record, _densities(sheet))
+    total_ml, hardener_at = _in_cup(record, poured, _densities(sheet))
+    use_by_at, gels_at = _life(sheet, air, hardener_at)
+    coats = _coats_from(b, record.batch_id)
+    drawn_ml = _drawn_ml(b.facts, coats, record.batch_id)
+    left_ml = record.left_ml if record.left_ml is not None else max(0.0, total_ml - drawn_ml)
+    return Batch(
+        batch_id=record.batch_id,
+        sheet_id=record.sheet_id,
+        poured=poured,
+        mixed=record.mixed is not None,
+        total_ml=round(total_ml, 1),
+        left_ml=round(left_ml, 1),
+        hardener_in_at=hardener_at,
+        use_by_at=use_by_at,
+        gels_at=gels_at,
+        closed_at=record.closed_at,
+        coat_ids=tuple(sorted(c.coat_id for c in coats)),
+    )
+
+
+def _densities(sheet: Sheet | None) -> dict[str, float]:
+    """Density of each component [g/ml]; nothing for a material that is not known."""
+    return {c.role: c.density_g_per_ml for c in sheet.components} if sheet else {}
+
+
+def _poured(record: BatchRecord, density: Mapping[str, float]) -> tuple[PouredPart, ...]:
+    """What is in the cup, pour by pour: the scale shows all of it, so each pour is what it rose by."""
+    out = []
     scale_before = 0.0
     for role, ml, scale_g, at, entry_id in sorted(record.pours, key=lambda p: (p[3], p[4])):
         rho = density.get(role, 1.0)
         own_g = max(0.0, scale_g - scale_before) if scale_g is not None else (ml or 0.0) * rho
         own_ml = ml if ml is not None else own_g / rho
         scale_before += own_g
-        poured.append(PouredPart(role=role, ml=round(own_ml, 2), g=round(own_g, 2), at=at, entry_id=entry_id))
-    total = sum(p.ml for p in poured)
+        out.append(PouredPart(role=role, ml=round(own_ml, 2), g=round(own_g, 2), at=at, entry_id=entry_id))
+    return tuple(out)
+
+
+def _in_cup(
+    record: BatchRecord, poured: Sequence[PouredPart], density: Mapping[str, float]
+) -> tuple[float, int | None]:
+    """How much there is in all [ml], and since when the hardener is in it; a mix that is stated wins."""
+    total_ml = sum(p.ml for p in poured)
     hardener_at = next((p.at for p in poured if p.role == "hardener"), None)
-    if record.mixed is not None:
-        stated = [
-            p.ml if p.ml is not None else (p.g or 0.0) / density.get(p.role, 1.0) for p in record.mixed.parts
-        ]
-        total = sum(stated) or total
-        if record.mixed.hardener_in_at is not None:
-            hardener_at = record.mixed.hardener_in_at
-    use_by = gels = None
-    if sheet is not None and hardener_at is not None and sheet.pot:
-        pace = dataclasses.replace(sheet_pace(sheet, pot_points(sheet.pot), "max"), stops_below_degc=-273.0)
-        use_by = reach_max(air, pace, hardener_at, sheet.use_frac)
-        gels = reach_max(air, pace, hardener_at)
-    coats = [
-        c
-        for c in b.coats.values()
-        if record.batch_id in c.batch_ids or any(d[1] == record.batch_id for d in c.draws)
+    if record.mixed is None:
+        return total_ml, hardener_at
+    stated = [
+        p.ml if p.ml is not None else (p.g or 0.0) / density.get(p.role, 1.0) for p in record.mixed.parts
     ]
-    counted = {(d[0], d[2]) for c in coats for d in c.draws if d[1] == record.batch_id}
-    drawn = sum(ml for _, ml in counted) + sum(
-        _unsaid_draw_ml(facts, c) for c in coats if not c.draws and c.dones
-    )
-    left = record.left_ml if record.left_ml is not None else max(0.0, total - drawn)
-    return Batch(
-        batch_id=record.batch_id,
-        sheet_id=record.sheet_id,
-        poured=tuple(poured),
-        mixed=record.mixed is not None,
-        total_ml=round(total, 1),
-        left_ml=round(left, 1),
-        hardener_in_at=hardener_at,
-        use_by_at=use_by,
-        gels_at=gels,
-        closed_at=record.closed_at,
-        coat_ids=tuple(sorted(c.coat_id for c in coats)),
-    )
+    said_at = record.mixed.hardener_in_at
+    return sum(stated) or total_ml, hardener_at if said_at is None else said_at
+
+
+def _life(sheet: Sheet | None, air: Timeline, hardener_at: int | None) -> tuple[int | None, int | None]:
+    """Until when it is good, and when it gels; None: it has no hardener in it, or no end."""
+    if sheet is None or hardener_at is None or not sheet.pot:
+        return None, None
+    # A pot in the cold lives long, but it does not stop ageing.
+    pace = dataclasses.replace(sheet_pace(sheet, pot_points(sheet.pot), "max"), stops_below_degc=-273.0)
+    return reach_max(air, pace, hardener_at, sheet.use_frac), reach_max(air, pace, hardener_at)
+
+
+def _coats_from(b: Accumulator, batch_id: str) -> list[CoatRecord]:
+    """The coats that name a batch, or draw from it."""
+    return [c for c in b.coats.values() if batch_id in c.batch_ids or any(d[1] == batch_id for d in c.draws)]
+
+
+def _drawn_ml(facts: Facts | None, coats: Sequence[CoatRecord], batch_id: str) -> float:
+    """What went out of the cup [ml]: as said, once for coats that shared a draw; else as planned."""
+    said = {(d[0], d[2]) for c in coats for d in c.draws if d[1] == batch_id}
+    unsaid = (_unsaid_draw_ml(facts, c) for c in coats if not c.draws and c.dones)
+    return sum(ml for _, ml in said) + sum(unsaid)
 
 
 def _unsaid_draw_ml(facts: Facts | None, record: CoatRecord) -> float:
@@ -78,6 +107,7 @@ def _unsaid_draw_ml(facts: Facts | None, record: CoatRecord) -> float:
 
 
 def pot_clock(facts: Facts, batch: Batch) -> Clock | None:
+    """Until when a batch is good; None: it does not die, or is closed."""
     if batch.use_by_at is None or batch.closed_at is not None:
         return None
     sheet = facts.sheets.get(batch.sheet_id)

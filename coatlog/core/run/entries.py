@@ -34,6 +34,7 @@ class Entry:
     body: Mapping[str, Any]
 
     def order(self) -> tuple[int, str, int, str]:
+        """Its place in the log: by time, then device and its counter."""
         return (self.at_true, self.device_id, self.n, self.id)
 
 

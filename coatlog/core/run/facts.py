@@ -188,9 +188,11 @@ class Facts:
         return next((s.works for s in self.steps if part_id in s.part_ids), ())
 
     def part(self, part_id: str) -> Part:
+        """A part by its id.  Raises StopIteration for one the job never had."""
         return next(p for p in self.parts if p.id == part_id)
 
     def layer(self, layer_id: str) -> Layer:
+        """A layer by its id.  Raises StopIteration for one these facts have not."""
         return next(x for x in self.layers if x.id == layer_id)
 
     def layers_of(self, part_id: str) -> tuple[Layer, ...]:
@@ -198,6 +200,7 @@ class Facts:
         return tuple(sorted((x for x in self.layers if x.part_id == part_id), key=lambda x: x.position))
 
     def join(self, lower: str, upper: str) -> Recoat | None:
+        """What the lower sheet says of the upper over it, by their ids; None: it says nothing."""
         return next((j.recoat for j in self.joins if (j.lower, j.upper) == (lower, upper)), None)
 
     def coat_s(self, layer: Layer) -> int:

@@ -40,6 +40,8 @@ class Due:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Inspection:
+    """A look at a part in service: when [epoch s], how it was rated (see RATINGS), what was seen."""
+
     at: int
     rating: int | None
     note: str

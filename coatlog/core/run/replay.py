@@ -6,13 +6,37 @@ rest folded into a private builder, which is frozen once.  `now` plays no part; 
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from .. import CORE_VERSION
 from ..errors import CoreError
 from .accumulator import Accumulator
-from .entries import BODIES, Entry, read_body
+from .entries import (
+    BODIES,
+    BatchClosed,
+    BatchMixed,
+    Cleaned,
+    ClimateRead,
+    CoatDone,
+    CoatPaused,
+    CoatRemoved,
+    CoatStarted,
+    Defect,
+    Entry,
+    FactsAdopted,
+    FilmRead,
+    GateChecked,
+    InService,
+    Inspected,
+    PlanAdopted,
+    PourBody,
+    StepDone,
+    TouchedUp,
+    Unmasked,
+    read_body,
+)
 from .facts import Facts
 from .in_service import Inspection, ServiceRecord
 from .log_order import clock_jumps, in_order, live_ids
@@ -84,6 +108,15 @@ def replay(
     )
 
 
+@dataclass(frozen=True, slots=True)
+class Told:
+    """An entry as a handler meets it: `late_at` is its time, or the later one its device had read before."""
+
+    entry: Entry
+    late_at: int
+    plans: Mapping[str, object]
+
+
 def _apply(b: Accumulator, e: Entry, jumped_from: int | None, plans: Mapping[str, object]) -> LedgerLine:
     if e.kind not in BODIES:
         return LedgerLine(entry_id=e.id, outcome="unknown_kind")
@@ -92,35 +125,35 @@ def _apply(b: Accumulator, e: Entry, jumped_from: int | None, plans: Mapping[str
     except CoreError as refusal:
         return LedgerLine(entry_id=e.id, outcome="flagged", reason=f"malformed: {refusal.field}")
     late_at = e.at_true if jumped_from is None else jumped_from
-    reason = _HANDLERS[e.kind](b, e, body, late_at, plans)
+    reason = _HANDLERS[e.kind](b, Told(e, late_at, plans), body)
     if reason is None:
         return LedgerLine(entry_id=e.id, outcome="applied")
     b.flags.append(Flag(code=e.kind, text=reason, entry_id=e.id))
     return LedgerLine(entry_id=e.id, outcome="flagged", reason=reason)
 
 
-def _facts_adopted(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _facts_adopted(b: Accumulator, told: Told, body: FactsAdopted) -> str | None:
     if body.facts_id not in b.known:
         return "these facts are not known here"
     b.facts = b.known[body.facts_id]
     return None
 
 
-def _plan_adopted(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
-    if body.plan_id not in plans:
+def _plan_adopted(b: Accumulator, told: Told, body: PlanAdopted) -> str | None:
+    if body.plan_id not in told.plans:
         return "this plan is not known here"
     b.plan_id = body.plan_id
     return None
 
 
-def _step_done(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
-    b.steps.append((e.at_true, body.step, body.part_ids))
+def _step_done(b: Accumulator, told: Told, body: StepDone) -> str | None:
+    b.steps.append((told.entry.at_true, body.step, body.part_ids))
     if body.check_id is not None:
         b.step_checks.append((body.check_id, True, body.part_ids))
     return None
 
 
-def _step_failed(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _step_failed(b: Accumulator, told: Told, body: StepDone) -> str | None:
     """A check that does not hold: the step is as if it had not been done, and is to be done again."""
     for part_id in body.part_ids:
         b.failed[part_id, body.step] = len(b.steps)
@@ -129,27 +162,27 @@ def _step_failed(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) 
     return None
 
 
-def _pour(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _pour(b: Accumulator, told: Told, body: PourBody) -> str | None:
     record = b.batch(body.batch_id, body.sheet_id)
-    record.pours.append((body.component, body.ml, body.scale_g, e.at_true, e.id))
+    record.pours.append((body.component, body.ml, body.scale_g, told.entry.at_true, told.entry.id))
     return None
 
 
-def _batch_mixed(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _batch_mixed(b: Accumulator, told: Told, body: BatchMixed) -> str | None:
     record = b.batch(body.batch_id, body.sheet_id)
     if record.mixed is not None:
         return "this batch was already mixed"
-    record.mixed, record.mixed_at = body, e.at_true
+    record.mixed, record.mixed_at = body, told.entry.at_true
     return None
 
 
-def _batch_closed(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _batch_closed(b: Accumulator, told: Told, body: BatchClosed) -> str | None:
     record = b.batch(body.batch_id, "")
-    record.closed_at, record.left_ml = e.at_true, body.left_ml
+    record.closed_at, record.left_ml = told.entry.at_true, body.left_ml
     return None
 
 
-def _coat_started(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _coat_started(b: Accumulator, told: Told, body: CoatStarted) -> str | None:
     for ref in body.coats:
         layer = b.layer(body.facts_id, ref.layer_id)
         if layer is None or layer.part_id != ref.part_id:
@@ -158,78 +191,80 @@ def _coat_started(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any)
         record.part_id, record.layer_id, record.sheet_id = ref.part_id, layer.id, layer.sheet_id
         record.facts_id = body.facts_id if body.facts_id in b.known else (b.facts.id if b.facts else "")
         record.n = ref.n
-        record.starts.append((e.at_true, e.id))
+        record.starts.append((told.entry.at_true, told.entry.id))
         record.batch_ids |= set(body.batch_ids)
     return None
 
 
-def _coat_paused(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
-    b.coat(body.coat_id).pauses.append((e.order(), e.kind == "coat_paused"))
+def _coat_paused(b: Accumulator, told: Told, body: CoatPaused) -> str | None:
+    b.coat(body.coat_id).pauses.append((told.entry.order(), told.entry.kind == "coat_paused"))
     return None
 
 
-def _coat_done(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _coat_done(b: Accumulator, told: Told, body: CoatDone) -> str | None:
     for coat_id in body.coat_ids:
         record = b.coat(coat_id)
-        record.dones.append((e.at_true, late_at, e.id))
+        record.dones.append((told.entry.at_true, told.late_at, told.entry.id))
         # One draw for four wheels: shared by area when the coats are frozen.
         record.draws += [(body.coat_ids, d.batch_id, d.ml) for d in body.draws]
     return None
 
 
-def _coat_removed(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _coat_removed(b: Accumulator, told: Told, body: CoatRemoved) -> str | None:
     for coat_id in body.coat_ids:
-        b.coat(coat_id).removed_at = e.at_true
+        b.coat(coat_id).removed_at = told.entry.at_true
     for part_id in {b.coat(c).part_id for c in body.coat_ids}:
         life = b.life(part_id)
         if life is not None and not b.has_coats(part_id):
-            life.ended = (e.at_true, body.how, body.was)
+            life.ended = (told.entry.at_true, body.how, body.was)
     return None
 
 
-def _in_service(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _in_service(b: Accumulator, told: Told, body: InService) -> str | None:
     fresh = [p for p in dict.fromkeys(body.part_ids) if b.life(p) is None]
     for part_id in fresh:
-        record = ServiceRecord(e.at_true, body.claim.life_s, body.claim.text, [], [], [])
+        record = ServiceRecord(told.entry.at_true, body.claim.life_s, body.claim.text, [], [], [])
         b.service.setdefault(part_id, []).append(record)
     return None if fresh else "in service already"
 
 
-def _in_use(b: Accumulator, body: Any) -> list[ServiceRecord]:
+def _in_use(b: Accumulator, body: Inspected | Cleaned | TouchedUp) -> list[ServiceRecord]:
     return [life for p in dict.fromkeys(body.part_ids) if (life := b.life(p)) is not None]
 
 
-def _inspected(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _inspected(b: Accumulator, told: Told, body: Inspected) -> str | None:
     lives = _in_use(b, body)
     rating = body.ratings[0].value if body.ratings else None
     for life in lives:
-        life.inspections.append(Inspection(at=e.at_true, rating=rating, note=body.note, entry_id=e.id))
+        life.inspections.append(
+            Inspection(at=told.entry.at_true, rating=rating, note=body.note, entry_id=told.entry.id)
+        )
         if body.care_key:
-            life.done.append((e.at_true, body.care_key))
+            life.done.append((told.entry.at_true, body.care_key))
     return None if lives else "not in service"
 
 
-def _cleaned(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _cleaned(b: Accumulator, told: Told, body: Cleaned) -> str | None:
     lives = _in_use(b, body)
     for life in lives:
         if body.care_key:
-            life.done.append((e.at_true, body.care_key))
+            life.done.append((told.entry.at_true, body.care_key))
     return None if lives else "not in service"
 
 
-def _touched_up(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _touched_up(b: Accumulator, told: Told, body: TouchedUp) -> str | None:
     lives = _in_use(b, body)
     for life in lives:
-        life.touched.append(e.at_true)
+        life.touched.append(told.entry.at_true)
     return None if lives else "not in service"
 
 
-def _film_read(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _film_read(b: Accumulator, told: Told, body: FilmRead) -> str | None:
     if body.what == "dry_total":
         if not body.um:
             return "a gauge reading without a value"
         mean = sum(body.um) / len(body.um)
-        b.totals[body.part_id] = (e.at_true, mean, max(body.um) - min(body.um))
+        b.totals[body.part_id] = (told.entry.at_true, mean, max(body.um) - min(body.um))
         return None
     if body.low_um is None or body.high_um is None or body.coat_id is None:
         return "a comb reading needs its coat, the last wet and the first dry tooth"
@@ -237,9 +272,9 @@ def _film_read(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) ->
     return None
 
 
-def _climate_read(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _climate_read(b: Accumulator, told: Told, body: ClimateRead) -> str | None:
     reading = Reading(
-        at=e.at_true,
+        at=told.entry.at_true,
         air_degc=body.air_degc,
         surface_degc=body.surface_degc,
         rh_frac=body.rh_frac,
@@ -250,33 +285,33 @@ def _climate_read(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any)
     return None
 
 
-def _gate_checked(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
-    b.checks.setdefault(body.part_id, {})[body.gate] = (e.at_true, body.passed)
+def _gate_checked(b: Accumulator, told: Told, body: GateChecked) -> str | None:
+    b.checks.setdefault(body.part_id, {})[body.gate] = (told.entry.at_true, body.passed)
     return None
 
 
-def _unmasked(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _unmasked(b: Accumulator, told: Told, body: Unmasked) -> str | None:
     for part_id in body.part_ids:
-        b.unmasked[part_id] = e.at_true
+        b.unmasked[part_id] = told.entry.at_true
     if body.result == "clean":
         return None
     for part_id in body.part_ids:
         b.flags.append(
-            Flag(code="edge", text=f"Tape came off {body.result}.", entry_id=e.id, part_id=part_id)
+            Flag(code="edge", text=f"Tape came off {body.result}.", entry_id=told.entry.id, part_id=part_id)
         )
     return None
 
 
-def _defect(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
-    b.flags.append(Flag(code="defect", text=body.type, entry_id=e.id, part_id=body.part_id))
+def _defect(b: Accumulator, told: Told, body: Defect) -> str | None:
+    b.flags.append(Flag(code="defect", text=body.type, entry_id=told.entry.id, part_id=body.part_id))
     return None
 
 
-def _noted(b: Accumulator, e: Entry, body: Any, late_at: int, plans: Any) -> str | None:
+def _noted(b: Accumulator, told: Told, body: object) -> str | None:
     return None
 
 
-_HANDLERS = {
+_HANDLERS: dict[str, Callable[[Accumulator, Told, Any], str | None]] = {
     "facts_adopted": _facts_adopted,
     "plan_adopted": _plan_adopted,
     "step_done": _step_done,

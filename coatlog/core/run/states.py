@@ -51,6 +51,8 @@ class Dry:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Film:
+    """A coat as it lies on a part: when it was put on [epoch s], how thick it is, its states in time."""
+
     coat_id: str
     slot: str
     layer_id: str
@@ -99,6 +101,8 @@ class PartState:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PouredPart:
+    """A component that is in the cup [ml, g] and since when [epoch s]."""
+
     role: str
     ml: float
     g: float
@@ -108,6 +112,8 @@ class PouredPart:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Batch:
+    """A batch: what was poured, how much is left [ml], until when it is good [epoch s]; None: it lasts."""
+
     batch_id: str
     sheet_id: str
     poured: tuple[PouredPart, ...]
@@ -123,6 +129,8 @@ class Batch:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Clock:
+    """Something that runs: from when to when it is open, and the latest safe start in it [epoch s]."""
+
     kind: Literal["window", "pot", "unmask", "gate", "then"]
     subject: str
     label: str
@@ -166,6 +174,8 @@ class NextTask:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CueStart:
+    """A clock a tap starts: how long after the tap it opens and closes [s]."""
+
     clock_kind: str
     opens_s: int | None
     closes_s: int | None
@@ -194,6 +204,8 @@ class Cue:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Flag:
+    """Something to look at, with the entry and the part it is about."""
+
     code: str
     text: str
     entry_id: str | None = None
@@ -202,6 +214,8 @@ class Flag:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LedgerLine:
+    """What became of an entry in replay, and why."""
+
     entry_id: str
     outcome: Literal["applied", "struck", "flagged", "unknown_kind"]
     reason: str = ""
@@ -209,6 +223,8 @@ class LedgerLine:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class JobState:
+    """What replay answers: parts, batches, clocks, what is next, and what became of each entry."""
+
     job_id: str
     core_version: str
     through_seq: int

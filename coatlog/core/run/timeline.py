@@ -130,7 +130,7 @@ class Timeline:
         self.source[on], self.read_at[on] = _ORDER.index(source), rows.t[k]
 
     def at(self, instant: int) -> AirAt:
-        """Climate at an instant."""
+        """Climate at an `instant` [epoch s]."""
         k = int(np.searchsorted(self.t, instant, side="right")) - 1
         read = int(self.read_at[k])
         return AirAt(

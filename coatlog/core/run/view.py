@@ -27,6 +27,8 @@ class PartView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class View:
+    """What holds at `now` [epoch s]: the most pressing first, and when something changes next."""
+
     now: int
     parts: tuple[PartView, ...]
     running: tuple[str, ...]

@@ -1,0 +1,1 @@
+"""What may lie on what: surfaces, how they are prepared, the rules of a stack, and the search for one."""

@@ -104,7 +104,7 @@ def gives(layers: Sequence[StackLayer]) -> frozenset[str]:
 def legal_stacks(
     survey: Survey, shelf: Sequence[Sheet], wanted: Sequence[str], *, most_layers: int = MOST_LAYERS
 ) -> Iterator[tuple[tuple[Prep, ...], tuple[StackLayer, ...]]]:
-    """Every stack of different materials that no rule stops and that gives what is wanted.
+    """Every stack of at most `most_layers` materials that no rule stops and that gives what is wanted.
 
     A beginning that a rule stops is not gone on with: only a rule of the finish can be silenced from
     above.  Nor is one that already is what is wanted, without a warning about it as a finish.
@@ -173,7 +173,7 @@ def suggest(
     prices: Mapping[str, Mapping[str, float]] | None = None,
     needs: Needs | None = None,
 ) -> Suggestion:
-    """The best few legal stacks, side by side.
+    """The best `few` legal stacks, side by side.
 
     `also`: other parts of the job; the same layers must be legal on them, each prepared its own way.
     `record`: how long finishes of a material lasted here [s], by material id; it counts for more than

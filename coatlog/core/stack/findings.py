@@ -102,6 +102,7 @@ class Stack:
 
     @property
     def must_survive(self) -> tuple[str, ...]:
+        """Keys of EXPOSURES, as the survey says."""
         return self.survey.must_survive
 
     def lacks(self, fact: str) -> bool:
@@ -170,6 +171,7 @@ class Rule:
     broken_by: Callable[[Stack], Iterator[Hit]]
 
     def findings(self, stack: Stack) -> Iterator[Finding]:
+        """What the rule has to say of a stack, once for each place it is broken."""
         for hit in self.broken_by(stack):
             yield Finding(
                 rule_id=self.id,
