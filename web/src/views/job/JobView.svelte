@@ -6,6 +6,7 @@
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import { STEPS, stepOf } from "../../lib/tabs";
+  import Alarm from "../../ui/Alarm.svelte";
   import JobHead from "../../ui/JobHead.svelte";
   import Dossier from "./Dossier.svelte";
   import Entries from "./Entries.svelte";
@@ -54,6 +55,7 @@
 {:else if poll?.page}
   {@const page = played(poll.page, outbox.sent, outbox.pending)}
   {#if poll.problem}<p class="problem" role="status">{poll.problem}</p>{/if}
+  <Alarm {page} />
   {#if page.state.parts.length === 0}
     <section class="empty">
       <h1>{page.head.title}</h1>
