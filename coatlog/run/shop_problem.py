@@ -15,6 +15,7 @@ from coatlog.core.plan.problem import Problem, merge
 from coatlog.core.plan.scenario import wished
 from coatlog.core.run.facts import Facts
 from coatlog.core.run.states import JobState
+from coatlog.core.run.task_key import read_key
 from coatlog.core.run.timeline import Climate, Reading, Timeline
 from coatlog.jobs.frozen_facts import read_facts
 from coatlog.jobs.models import FactsDoc, Job
@@ -90,9 +91,9 @@ class Floor:
         """Time to mix, set up and put on each coat, by task key [s]."""
         facts = {part.id: s.facts for s in self.stands for part in s.facts.parts}
         return {
-            k: facts[t.part_id].lead_s(facts[t.part_id].layer(k.split("/")[1]))
+            k: facts[t.part_id].lead_s(facts[t.part_id].layer(key.layer_id))
             for k, t in p.tasks.items()
-            if t.kind == "coat"
+            if t.kind == "coat" and (key := read_key(k)) is not None
         }
 
     def order(self, p: Problem) -> tuple[tuple[str, ...], bool]:

@@ -36,6 +36,7 @@ from .timeline import Climate, Timeline
 
 __all__ = ["freeze_job"]
 
+DOUBTFUL = 4.0  # assumed: so many times more or less than planned is a slip of the reading first
 BARE_METAL_S = 4 * 3600  # common practice, no published source
 
 
@@ -274,6 +275,7 @@ class _PartFreezer:
             covered_at=covered_at,
         )
         wet, dry, dry_from = self._thickness(record, sheet, index, lower_um)
+        self._flag_doubtful(record, sheet, dry, dry_from)
         film = Film(
             coat_id=record.coat_id,
             slot=str(TaskKey(part_id=self.part.id, kind="coat", layer_id=record.layer_id, n=n)),
@@ -290,6 +292,24 @@ class _PartFreezer:
             spans=spans,
         )
         return film, opens, keyed_until
+
+    def _flag_doubtful(self, record: CoatRecord, sheet: Sheet, dry: Dry | None, dry_from: str) -> None:
+        """A film many times what was planned, or a small part of it, is a slip of the reading more often."""
+        facts = self.b.known.get(record.facts_id, self.facts)
+        planned_um = planned_dry_um(next(x for x in facts.layers if x.id == record.layer_id), sheet)
+        if dry is None or not planned_um or dry_from == "plan":
+            return
+        if planned_um / DOUBTFUL <= dry.likely <= DOUBTFUL * planned_um:
+            return
+        told = {"gauge": "by the gauge", "wet": "by the comb", "draw": "by what was drawn"}[dry_from]
+        self.b.flags.append(
+            Flag(
+                code="doubtful",
+                text=f"{dry.likely:.0f} µm dry {told}, {planned_um:.0f} planned: look at the reading.",
+                entry_id=record.starts[0][1],
+                part_id=self.part.id,
+            )
+        )
 
     def _aim_wet_um(self, record: CoatRecord, sheet: Sheet) -> float | None:
         facts = self.b.known.get(record.facts_id, self.facts)

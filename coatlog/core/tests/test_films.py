@@ -42,6 +42,17 @@ def words(spans: tuple[Span, ...]) -> list[tuple[str, int]]:
     return [(s.word, s.from_at - T0) for s in spans]
 
 
+class DoubtfulTest(unittest.TestCase):
+    def test_a_film_many_times_the_plan_is_flagged_and_a_thick_one_is_not(self) -> None:
+        for um, doubtful in ((60.0, False), (190.0, False), (900.0, True), (9.0, True)):
+            facts = two_layer_facts()
+            log = Log(facts)
+            log.coat("c", "p0", "p0a", 1, 0, 300)
+            log.add("film_read", 4000, part_id="p0", what="dry_total", um=[um])
+            flags = replay({facts.id: facts}, {}, log.entries, steady(22.0)).flags
+            self.assertEqual([f.code for f in flags], ["doubtful"] * doubtful, um)
+
+
 class WindowTest(unittest.TestCase):
     def spans(self, s: Sheet) -> list[tuple[str, int]]:
         log = Log(one_sheet_facts(s, coats=3))

@@ -156,6 +156,28 @@ class SurveyTest(ShopMixin, TestCase):
             found = self.client.get("/api/jobs", {"q": q}).json()["jobs"]
             self.assertEqual({j["title"] for j in found}, titles, q)
 
+    def test_a_long_list_comes_in_pages_and_says_how_much_there_is(self) -> None:
+        asset = self.job.asset
+        jobs = [
+            Job(shop=self.shop, asset=asset, place=self.place, title=f"Hull {i:03}", created_at=i)
+            for i in range(104)
+        ]
+        Job.objects.bulk_create(jobs)
+        row = JobProjection.objects.get(job=self.job)
+        JobProjection.objects.bulk_create(
+            JobProjection(
+                job=j, **{f: getattr(row, f) for f in ("state", "through_seq", "climate_id", "core_version")}
+            )
+            for j in jobs
+        )
+        seen: list[str] = []
+        for page in (1, 2, 3):
+            told = self.client.get("/api/jobs", {"page": page, "q": "hull"}).json()
+            self.assertEqual((told["page"], told["pages"], told["of"]), (page, 3, 104))
+            seen += [j["title"] for j in told["jobs"]]
+        self.assertEqual(seen, [f"Hull {i:03}" for i in reversed(range(104))])
+        self.assertEqual(self.client.get("/api/jobs", {"page": 9, "q": "hull"}).json()["page"], 3)
+
     def test_which_coat_was_put_on_last(self) -> None:
         self.assertIsNone(self.client.get("/api/jobs").json()["jobs"][0]["last_coat"])
         self.send(self.client, self.start_entry())

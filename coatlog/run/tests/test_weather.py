@@ -264,6 +264,44 @@ class ForecastTest(ShopMixin, TestCase):
         self.assertTrue(page["go"] or page["reason"])
 
 
+class TypicalYearTest(ShopMixin, TestCase):
+    """What is usual is no news of today: it counts under any forecast or reading, and never says go."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.client = self.signed_in("owner1")
+        self.path = f"/api/weather/{self.place.pk}"
+        hour = NOW // 3600 * 3600
+        rows = "\n".join(
+            f"{dt.datetime.fromtimestamp(hour + 3600 * i, dt.UTC):%Y-%m-%dT%H:%M:%SZ},21,0.5"
+            for i in range(-4, 90)
+        )
+        file = SimpleUploadedFile("typical.csv", f"time_utc,air_degc,rh_frac\n{rows}\n".encode())
+        r = self.client.post(f"{self.path}/import", {"file": file, "lay": "this_year"})
+        self.assertEqual(r.status_code, 200, r.content[:300])
+
+    def sources(self) -> dict[int, str]:
+        return {h["at"]: h["source"] for h in self.client.get(self.path).json()["hours"]}
+
+    def test_it_says_neither_go_nor_when(self) -> None:
+        page = self.client.get(self.path).json()
+        self.assertEqual((page["go"], page["windows"]), (False, []))
+        self.assertIn("no typical hour ever happened: measure first", page["reason"])
+        self.assertEqual(
+            set(self.sources().values()), {"typical"} | ({"default"} & set(self.sources().values()))
+        )
+        job = self.client.get(f"/api/jobs/{self.job.pk}").json()
+        self.assertTrue(all(r["assumed"] for r in job["ribbon"]))
+
+    def test_a_forecast_and_a_reading_count_before_it(self) -> None:
+        self.place.outdoors = True
+        self.place.save()
+        self.post(self.client, f"{self.path}/forecast", {})
+        self.assertEqual({s for at, s in self.sources().items() if at > NOW + 3600}, {"forecast"})
+        self.post(self.client, f"{self.path}/probe", {})
+        self.assertEqual(self.sources()[NOW], "probe")
+
+
 def first_open(spans: list[dict[str, Any]]) -> int:
     """When a film first opens."""
     return next(s["from_at"] for s in spans if s["state"] == "open")
