@@ -82,9 +82,9 @@ class BadInputTest(BrowserCase):
         self.each("How many", keep, dict.fromkeys(("0", "two"), "a whole number from 1 to 1000"))
         self.each("Facing up, m²", keep, {"half": "expected m²", "9": "add up to the part"})
         self.choose(desk, "Area from", "panel")
-        self.each("length, m", keep, {"long": "expected a number in m", "1e9": "expected a number in m"})
-        desk.get_by_label("length, m").fill("2000")
-        desk.get_by_label("width, straight across, m").fill("1")
+        self.each("length, cm", keep, {"long": "expected a number in cm", "1e9": "expected a number in cm"})
+        desk.get_by_label("length, cm").fill("200000")
+        desk.get_by_label("width, straight across, cm").fill("100")
         expect(desk.get_by_text("length: above 0, up to 1000")).to_be_visible()
 
     def stack(self) -> None:

@@ -95,7 +95,7 @@ class KillTest(unittest.TestCase):
         rng = random.Random(SEED)
         client = Client(f"http://127.0.0.1:{self.port}")
         client.sign_in()
-        job = client.call("GET", "/api/jobs")[0]["id"]
+        job = client.call("GET", "/api/jobs")["jobs"][0]["id"]
         page = client.call("GET", f"/api/jobs/{job}")
         self.facts, self.job, self.n = page["facts"], job, 0
         acknowledged: list[str] = []

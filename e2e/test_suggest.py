@@ -69,6 +69,12 @@ class SuggestTest(TradesCase):
         body = LogEntry.objects.filter(kind="step_done").order_by("-seq")[0].body
         self.assertEqual(len(body["part_ids"]), 1)
         self.assertEqual(self.axe(phone), [])
+        phone.context.set_offline(True)
+        self.hold(phone, "Right then")
+        expect(phone.get_by_text("1 waiting to be sent")).to_be_visible()
+        expect(phone.get_by_role("heading", name="strip old sealant")).to_have_count(0)
+        phone.context.set_offline(False)
+        self.landed("step_done", 4)
         due.get_by_role("button", name="To the coat").click()
         expect(due.get_by_role("button", name="Start coat", exact=True)).to_be_visible()
 

@@ -30,6 +30,7 @@ from .models import PlanDoc, ShopPlan
 from .reflow import MOST_S, is_small, laid_from_now, with_lateness
 from .shop_problem import Floor, floor_of
 
+LIMIT_S = 2.0  # [s] a plan that is asked for may take
 WAYS_MOST_S = 4.0  # [s] for ways out where there are many tasks
 
 __all__ = ["WhatIf", "follow_dates", "mend", "move_task", "plan_shop", "ways_for", "what_if"]
@@ -41,7 +42,7 @@ def plan_shop(
     *,
     asked_for: Job,
     order: tuple[str, ...] | None = None,
-    limit_s: float = 2.0,
+    limit_s: float | None = None,
     reason: str = "asked for",
 ) -> Plan:
     """Solve the shop's plan; its order stands for the shop, and the job it was asked for adopts its share.
@@ -60,7 +61,7 @@ def plan_shop(
         p = floor.problem(wishes)
         if p is None or not _has_tasks(p, asked_for):
             raise Refused("Nothing is left to plan on this job.")
-        plan = lay_out(order, p) if order is not None else _solved(floor, p, wishes, limit_s)
+        plan = lay_out(order, p) if order is not None else _solved(floor, p, wishes, LIMIT_S if limit_s is None else limit_s)
         plan = with_lateness(dataclasses.replace(plan, wishes=_kept(plan, p, wishes)), p, floor)
         _adopt(member, floor, p, plan, asked_for, reason)
     return plan

@@ -41,7 +41,7 @@ class FullShopTest(ShopMixin, TestCase):
                 place_id=self.place.pk, parts=parts, layers=layers, choices={"steps": PLANNED}, now=NOW,
             )  # fmt: skip
 
-        with mock.patch.object(planning, "MOST_S", 0.2):
+        with mock.patch.object(planning, "MOST_S", 0.1), mock.patch.object(planning, "LIMIT_S", 0.1):
             return services.start_job(self.owner, create)
 
     def test_an_entry_lays_out_one_order_and_writes_to_no_other_log(self) -> None:

@@ -87,6 +87,7 @@
   const SOURCES: Record<string, string> = {
     probe: "by probe",
     import: "from the imported file",
+    typical: "from a typical year, a guess",
     hand: "by hand",
     default: "assumed, no reading",
     forecast: "forecast",
