@@ -74,7 +74,7 @@ class KillTest(unittest.TestCase):
         server = gunicorn(self.env, self.port, self.cluster.folder / "web.log")
         for _ in range(200):
             try:
-                urllib.request.urlopen(f"http://127.0.0.1:{self.port}/api/session", timeout=2).close()
+                urllib.request.urlopen(f"http://127.0.0.1:{self.port}/api/session", timeout=10).close()
                 return server
             except OSError:
                 time.sleep(0.05)

@@ -330,7 +330,8 @@ class PagesTest(BrowserCase):
         desk.get_by_label("Weather file").set_input_files(str(TMY3))
         desk.get_by_role("button", name="Import").click()
         expect(desk.get_by_role("status").filter(has_text="Took in 8760 hours")).to_be_visible()
-        expect(desk.get_by_text("from a typical year, a guess")).to_be_visible()
+        # A typical year is a guess: it takes no hour from the forecast.
+        expect(desk.get_by_text("air, forecast")).to_be_visible()
         self.assertEqual(self.axe(desk), [])
 
     def test_a_shop_of_ones_own_from_the_front_door_to_a_second_person(self) -> None:
@@ -504,8 +505,8 @@ class TroubleTest(BrowserCase):
         expect(start).to_be_enabled()
         start.dblclick()
         desk.get_by_role("button", name="Coat done", exact=True).wait_for()
-        # What a tap wrote down is sent before the reading that comes after it: wait for that one.
+        # Sent oldest first: once the server has the pause, it has whatever was tapped before it.
         desk.get_by_role("button", name="Pause", exact=True).click()
-        expect(desk.get_by_text("Paused.").first).to_be_visible()
+        desk.get_by_role("button", name="Resume", exact=True).wait_for()
         kinds = list(entries.order_by("seq").values_list("kind", flat=True))[before:]
         self.assertEqual(kinds, ["coat_started", "coat_paused"])

@@ -35,17 +35,20 @@ def test(labels: list[str]) -> int:
     need_python("dev")
     need_chromium()
     need_web()
-    # What needs no browser runs on both cores; a browser and its server take them by themselves.
-    runs = [labels] if labels else [["coatlog", "--parallel", "2"], ["e2e"]]
     with throwaway() as cluster:
-        env = _test_env(cluster.url)
-        ends = [_manage_test(words, env) for words in runs]
-    return next((end for end in ends if end), 0)
-
-
-def _manage_test(words: list[str], env: dict[str, str]) -> int:
-    command = [venv_bin("python"), ROOT / "manage.py", "test", "--noinput", "--timing", *words]
-    return subprocess.run([str(c) for c in command], cwd=ROOT, env=env, check=False).returncode
+        command = [
+            venv_bin("python"),
+            ROOT / "manage.py",
+            "test",
+            "--noinput",
+            "--timing",
+            "--parallel",
+            "2",
+            *(labels or ["coatlog", "e2e"]),
+        ]
+        return subprocess.run(
+            [str(c) for c in command], cwd=ROOT, env=_test_env(cluster.url), check=False
+        ).returncode
 
 
 def shots(words: list[str]) -> int:
