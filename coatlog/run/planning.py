@@ -61,7 +61,8 @@ def plan_shop(
         p = floor.problem(wishes)
         if p is None or not _has_tasks(p, asked_for):
             raise Refused("Nothing is left to plan on this job.")
-        plan = lay_out(order, p) if order is not None else _solved(floor, p, wishes, LIMIT_S if limit_s is None else limit_s)
+        within_s = LIMIT_S if limit_s is None else limit_s
+        plan = lay_out(order, p) if order is not None else _solved(floor, p, wishes, within_s)
         plan = with_lateness(dataclasses.replace(plan, wishes=_kept(plan, p, wishes)), p, floor)
         _adopt(member, floor, p, plan, asked_for, reason)
     return plan

@@ -61,9 +61,15 @@
 {/if}
 
 <style>
+  /* However many lines stand above it, the page ends at the foot of the screen: the big button gives way. */
+  :global(#app) {
+    display: flex;
+    flex-direction: column;
+    min-height: 100dvh;
+  }
   main {
     outline: none;
-    min-height: calc(100vh - 44px);
+    flex: 1;
     display: flex;
     flex-direction: column;
   }

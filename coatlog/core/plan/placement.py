@@ -783,5 +783,6 @@ def _inside(
 
 
 def _ago(at: int, now: int) -> str:
-    minutes = round((at - now) / 60)
-    return f"in {minutes} min" if minutes >= 0 else f"{-minutes} min ago"
+    hours, minutes = divmod(round(abs(at - now) / 60), 60)
+    long = f"{hours} h {minutes} min" if hours and minutes else f"{hours} h" if hours else f"{minutes} min"
+    return f"in {long}" if at >= now else f"{long} ago"

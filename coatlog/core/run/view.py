@@ -125,9 +125,13 @@ def _part(state: JobState, part: PartState, now: int) -> PartView:
 
 
 def _rank(task: NextTask, parts: Sequence[PartView], now: int) -> tuple[int, int, int]:
-    """May start now first, by latest start; then by when it opens; then as the parts were entered."""
+    """May start now first, by latest start; then by when it opens; then as the parts were entered.
+
+    What is wiped off in time can be saved: it goes before what nobody wiped off while that helped.
+    """
     opens = task.opens_at if task.opens_at is not None else now
     index = next(i for i, p in enumerate(parts) if p.part_id == task.part_id)
-    may = opens <= now and parts[index].state not in ("wet", "flash")
+    may = opens <= now and (task.kind != "coat" or parts[index].state not in ("wet", "flash"))
+    lost = task.kind == "then" and task.closes_at is not None and task.closes_at <= now
     late = task.latest_start_at if task.latest_start_at is not None else 2**40
-    return (0 if may else 1, late if may else opens, index)
+    return (0 if may else 1, 2**39 if lost else late if may else opens, index)

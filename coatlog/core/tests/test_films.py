@@ -8,7 +8,7 @@ from typing import Any
 from coatlog.core.run.facts import Facts, Layer, Part, make_facts
 from coatlog.core.run.replay import replay
 from coatlog.core.run.states import JobState, Span
-from coatlog.core.run.view import cured_at, view
+from coatlog.core.run.view import View, cured_at, view
 from coatlog.core.sheet import Sheet
 
 from .samples import PLACE, T0, Log, sheet, steady, two_layer_facts
@@ -107,6 +107,31 @@ class WindowTest(unittest.TestCase):
             log.coat(f"c{n}", "p0", "p0a", n, at, at + 300)
             at += 300 + 1800
             self.assertEqual(state_of(log).next[0].opens_at - T0, at)
+
+
+class WipeOffTest(unittest.TestCase):
+    """What did not soak in comes off before it sets: on in ten minutes, off within forty of its start."""
+
+    def then_page(self, *parts_begun_s: int, now_s: int) -> View:
+        s = sheet(
+            "dye", then=[{"step": "wipe off", "from_s": 600, "to_s": 2400, "at_degc": 23.0, "takes_s": 240}]
+        )
+        log = Log(one_sheet_facts(s, coats=1, areas=(1.0,) * len(parts_begun_s)))
+        for i, begun_s in enumerate(parts_begun_s):
+            log.coat(f"c{i}", f"p{i}", f"p{i}a", 1, begun_s, begun_s + 300)
+        self.log = log
+        return view(state_of(log), T0 + now_s)
+
+    def test_it_opens_after_the_coats_end_closes_after_its_start_and_is_over_once_done(self) -> None:
+        (task,) = self.then_page(0, now_s=400).next
+        at = [task.opens_at - T0, task.latest_start_at - T0, task.closes_at - T0]
+        self.assertEqual((task.kind, task.steps, at), ("then", ("wipe off",), [900, 2160, 2400]))
+        self.log.add("step_done", 1000, part_ids=["p0"], step="wipe off")
+        self.assertNotIn("then", [t.kind for t in state_of(self.log).next])
+
+    def test_what_can_still_be_saved_goes_before_what_was_left_too_long(self) -> None:
+        tasks = self.then_page(0, 2000, now_s=3000).next
+        self.assertEqual([t.part_id for t in tasks], ["p1", "p0"])
 
 
 class SlotTest(unittest.TestCase):

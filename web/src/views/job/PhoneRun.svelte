@@ -87,6 +87,9 @@
   });
   const scale = $derived(stripScale(now, now - 1.2 * 3600, now + 1800, now + 1.5 * 3600, width));
 
+  /** When what is to be done to the last coat was last of use. */
+  const missed = $derived(!running && task?.closes_at && task.closes_at <= now ? task.closes_at : null);
+
   const big = $derived(
     closed
       ? "abrade"
@@ -96,9 +99,13 @@
           ? stopwatch(opens - now)
           : task?.closes_at && task.closes_at > now
             ? stopwatch(task.closes_at - now)
-            : "ready",
+            : missed
+              ? "late"
+              : "ready",
   );
-  const smallTop = $derived(closed ? "" : running ? "of about" : waiting ? "until it is" : task?.closes_at ? "until it" : "");
+  const smallTop = $derived(
+    closed ? "" : running ? "of about" : waiting ? "until it is" : missed ? "closed" : task?.closes_at ? "until it" : "",
+  );
   const smallBottom = $derived(
     closed
       ? "window closed"
@@ -110,9 +117,11 @@
             : task?.kind === "then"
               ? "time"
               : "open"
-          : task?.closes_at
-            ? "closes"
-            : "",
+          : missed
+            ? when(missed, now)
+            : task?.closes_at
+              ? "closes"
+              : "",
   );
   const label = $derived(running ? `${name}, coat ${running.film.n}` : "");
 </script>
@@ -283,7 +292,7 @@
   .phone {
     display: flex;
     flex-direction: column;
-    min-height: calc(100vh - 44px);
+    flex: 1;
   }
   .bar {
     display: flex;

@@ -333,8 +333,12 @@
           <dd>{setup(x)}</dd>{/each}
         {#if task.dry_um}<dt>Dries to</dt>
           <dd>{um(task.dry_um)} <WhyNote why={task.why} /></dd>{/if}
-        {#if task.closes_at && !closed}<dt>Closes</dt>
-          <dd>{when(task.closes_at, now)}{task.latest_start_at ? `, mix by ${when(task.latest_start_at, now)}` : ""}</dd>{/if}
+        {#if task.closes_at && !closed}<dt>{task.closes_at > now ? "Closes" : "Closed"}</dt>
+          <dd>
+            {when(task.closes_at, now)}{task.latest_start_at && task.closes_at > now
+              ? `, ${task.kind === "coat" ? "mix" : "begin"} by ${when(task.latest_start_at, now)}`
+              : ""}
+          </dd>{/if}
         {#if sheet?.grade === "typical"}<dt>Sheet</dt>
           <dd>typical values, the can's own sheet wins</dd>{/if}
       </dl>

@@ -42,7 +42,8 @@
   }
   function said(j: Schemas["JobHead"]): string {
     if (j.ended) return j.ended;
-    if (j.live) return j.latest_start_at ? `start by ${when(j.latest_start_at, now)}` : "in work";
+    if (j.live && j.latest_start_at) return `${j.latest_start_at > now ? "start by" : "late since"} ${when(j.latest_start_at, now)}`;
+    if (j.live) return "in work";
     if (j.in_service)
       return j.next_due_at
         ? j.next_due_at <= now

@@ -58,11 +58,14 @@
         const p = job.facts.parts.find((x) => x.id === part.part_id)!;
         const task = job.state.next.find((t) => t.part_id === part.part_id);
         const shown = currentView(part, now);
-        const layer = job.facts.layers.find((l) => l.id === task?.layer_id);
+        const running = part.films.at(-1)?.done_at === null ? part.films.at(-1)! : null;
+        const layer = job.facts.layers.find((l) => l.id === (running?.layer_id ?? task?.layer_id));
         const open = !task?.opens_at || task.opens_at <= now;
         const gate = part.gates.filter((g) => (g.late_at ?? 0) > now).toSorted((a, b) => (a.late_at ?? 0) - (b.late_at ?? 0))[0];
         let [big, small, note, rank] = ["", "", "", 5e9];
-        if (part.films.at(-1)?.done_at === null) [big, small, note, rank] = ["on", "", "coat going on", -1];
+        const by = task ? (task.latest_start_at ?? task.closes_at) : null;
+        const act = task?.kind === "unmask" ? "tape off" : task?.kind === "then" ? task.steps[0] : "start";
+        if (running) [big, small, note, rank] = ["on", "", "coat going on", -1];
         else if (shown.state === "over_age")
           [big, small, note, rank] = ["abrade", "", `window closed ${when(part.films.at(-1)!.spans.at(-1)!.from_at, now)}`, 0];
         else if (task?.must.length) [big, small, note, rank] = ["held", "", `first tick ${task.must.join(" and ")}`, 2e9];
@@ -73,13 +76,11 @@
             `${task.before.length} ${task.before.length === 1 ? "step" : "steps"} before it`,
             25e8,
           ];
-        else if (task && open && task.closes_at)
-          [big, small, note, rank] = [
-            duration(Math.max(0, (task.latest_start_at ?? task.closes_at) - now)),
-            "",
-            `${task.kind === "unmask" ? "tape off" : task.kind === "then" ? task.steps[0] : "start"} by ${when(task.latest_start_at ?? task.closes_at, now)}`,
-            task.latest_start_at ?? task.closes_at,
-          ];
+        else if (task && open && by)
+          [big, small, note, rank] =
+            by > now
+              ? [duration(by - now), "", `${act} by ${when(by, now)}`, by]
+              : ["late", "", `${act}, due ${when(by, now)}`, task.kind === "then" ? 2e9 : by]; // lost: what can be saved goes first
         else if (task && !open)
           [big, small, note, rank] = [
             duration(task.opens_at! - now),
@@ -102,7 +103,7 @@
             : task?.kind === "then"
               ? task.steps[0]!
               : layer
-                ? `${job.facts.sheets[layer.sheet_id]?.name.toLowerCase()} ${task!.n} of ${layer.coats}`
+                ? `${job.facts.sheets[layer.sheet_id]?.name.toLowerCase()} ${running?.n ?? task!.n} of ${layer.coats}`
                 : gate
                   ? "curing"
                   : "";
