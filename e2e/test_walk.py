@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import datetime as dt
+import re
 from pathlib import Path
 
 import pvlib
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from coatlog.core.run.view import view
 from coatlog.demo.estuary import PASSWORD, load_estuary
@@ -367,6 +368,21 @@ class PagesTest(BrowserCase):
         rui = self.page(self.context(DESK), "rui", "also-long-and-odd")
         expect(rui.get_by_text("Creek Boatyard")).to_be_visible()
         self.assertEqual(self.faults, [])
+
+    def test_a_refused_file_stays_refused_when_the_list_answers_late(self) -> None:
+        desk = self.page(self.context(DESK), "demo", PASSWORD)
+        held: list[Route] = []
+        desk.route(re.compile(r"/api/jobs\?"), lambda route: held.append(route))
+        with desk.expect_request(re.compile(r"/api/jobs\?")):
+            desk.get_by_role("link", name="Jobs", exact=True).click()
+        broken = {"name": "job.json", "mimeType": "application/json", "buffer": b'{"no": "job"}'}
+        desk.get_by_label("Take in a job").set_input_files(broken)
+        desk.get_by_role("button", name="Take in", exact=True).click()
+        expect(desk.get_by_role("alert")).to_contain_text("Nothing was imported")
+        for route in held:
+            route.continue_()
+        expect(desk.get_by_text("Load bed").first).to_be_visible()
+        expect(desk.get_by_role("alert")).to_contain_text("Nothing was imported")
 
     def test_a_phone_without_network_keeps_its_taps_and_sends_them_later(self) -> None:
         context = self.context(PHONE, has_touch=True)
