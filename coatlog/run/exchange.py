@@ -272,11 +272,12 @@ def _read(data: bytes, file_name: str) -> JobDocument:
         doc = from_plain(JobDocument, plain)
         _check(doc)
     except CoreError as refusal:
+        stands = "nothing" if refusal.given is None else repr(str(refusal.given)[:80])
         raise Refused.field(
             refusal.field,
             refusal.given,
             refusal.expected,
-            f"{file_name}, {refusal.field}: {str(refusal.given)[:80]!r} stands there, expected "
+            f"{file_name}, {refusal.field}: {stands} stands there, expected "
             f"{refusal.expected}. Nothing was imported.",
         ) from None
     return doc

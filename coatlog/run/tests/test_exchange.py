@@ -137,7 +137,7 @@ class ExchangeTest(ShopMixin, TestCase):
             (b"", "not JSON"),
             (b"\xff\xfe{}", "not JSON in UTF-8"),
             ("[]", "an object"),
-            ("{}", "id: 'None' stands there, expected a value"),
+            ("{}", "id: nothing stands there, expected a value"),
             (spoiled(format="other"), "format"),
             (spoiled(created_at="yesterday"), "created_at: 'yesterday' stands there"),
             (spoiled(created_at=float("nan")), "NaN is no number"),
