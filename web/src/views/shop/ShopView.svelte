@@ -29,15 +29,21 @@
     outdoors: false,
     holds: null,
   });
-  let prefs = $state({ ...session.who!.preferences, comb: "" });
+  type Preferences = NonNullable<typeof session.who>["preferences"];
+  const asForm = (p: Preferences) => ({ ...p, comb: p.comb_um.map((t) => field("um", t)).join(" ") });
+  let prefs = $state(asForm(session.who!.preferences));
   let password = $state({ old: "", new: "" });
   const owner = $derived(session.who?.role === "owner");
+  /** Nothing is typed over what has not come yet, nor kept in its place. */
+  const fillable = $derived(owner && page !== null);
   const zones = Intl.supportedValuesOf("timeZone");
 
-  async function load(): Promise<void> {
+  /** `fill`: the form too; what is being typed into it outlives a person who is added. */
+  async function load(fill = true): Promise<void> {
     const { data, error } = await api.GET("/api/shop");
     if (!data) return void (refusal = inWords(error));
     page = data;
+    if (!fill) return;
     const s = data.shop;
     shop = {
       name: s.name,
@@ -53,7 +59,6 @@
       lessWater: s.voc_less_water,
       has: s.has ?? [],
     };
-    prefs.comb = prefs.comb_um.map((t) => field("um", t)).join(" ");
   }
   $effect(() => void load());
 
@@ -99,7 +104,7 @@
     const { error } = await api.POST("/api/people", { body: person });
     if (!answer(error, `${person.username} may sign in now. Tell them the password; they can change it here.`)) return;
     person = { username: "", password: "", role: "painter" };
-    await load();
+    await load(false);
   }
   async function setHolds(id: string, name: string, text: string): Promise<void> {
     const holds = text.trim() ? typed(text) : null;
@@ -128,7 +133,7 @@
     const { data, error } = await api.PUT("/api/preferences", { body });
     if (!answer(error, "Kept, for you alone.") || !data) return;
     await session.look();
-    prefs = { ...data, comb: data.comb_um.map((t) => field("um", t)).join(" ") };
+    prefs = asForm(data);
     await load();
     said = "Kept, for you alone.";
   }
@@ -149,32 +154,34 @@
     <section>
       <h2>Hours and usual air</h2>
       <form onsubmit={saveShop}>
-        <label class="wide">Name <input bind:value={shop.name} disabled={!owner} /></label>
+        <label class="wide">Name <input bind:value={shop.name} disabled={!fillable} /></label>
         <label class="wide"
-          >Time zone <select bind:value={shop.time_zone} disabled={!owner}
+          >Time zone <select bind:value={shop.time_zone} disabled={!fillable}
             >{#each zones.includes(shop.time_zone) ? zones : [shop.time_zone, ...zones] as z (z)}<option>{z}</option>{/each}</select
           ></label
         >
-        <label>Opens <input inputmode="numeric" placeholder="07:30" bind:value={shop.opens} disabled={!owner} /></label>
-        <label>Closes <input inputmode="numeric" placeholder="18:45" bind:value={shop.closes} disabled={!owner} /></label>
-        <label>Painters <input inputmode="numeric" bind:value={shop.painters} disabled={!owner} /></label>
-        <label>Guns of each kind <input inputmode="numeric" bind:value={shop.guns} disabled={!owner} /></label>
-        <label>Usual air {unit("degc")} <input inputmode="decimal" bind:value={shop.air} disabled={!owner} /></label>
-        <label>Usual humidity % <input inputmode="decimal" bind:value={shop.rh} disabled={!owner} /></label>
-        <label>Currency <input bind:value={shop.currency} maxlength="3" disabled={!owner} /></label>
-        <label>VOC limit here, g/l <input inputmode="decimal" bind:value={shop.voc} placeholder="none set" disabled={!owner} /></label>
-        <label class="tick"><input type="checkbox" bind:checked={shop.lessWater} disabled={!owner} /> counted less water</label>
+        <label>Opens <input inputmode="numeric" placeholder="07:30" bind:value={shop.opens} disabled={!fillable} /></label>
+        <label>Closes <input inputmode="numeric" placeholder="18:45" bind:value={shop.closes} disabled={!fillable} /></label>
+        <label>Painters <input inputmode="numeric" bind:value={shop.painters} disabled={!fillable} /></label>
+        <label>Guns of each kind <input inputmode="numeric" bind:value={shop.guns} disabled={!fillable} /></label>
+        <label>Usual air {unit("degc")} <input inputmode="decimal" bind:value={shop.air} disabled={!fillable} /></label>
+        <label>Usual humidity % <input inputmode="decimal" bind:value={shop.rh} disabled={!fillable} /></label>
+        <label>Currency <input bind:value={shop.currency} maxlength="3" disabled={!fillable} /></label>
+        <label>VOC limit here, g/l <input inputmode="decimal" bind:value={shop.voc} placeholder="none set" disabled={!fillable} /></label>
+        <label class="tick"><input type="checkbox" bind:checked={shop.lessWater} disabled={!fillable} /> counted less water</label>
         <fieldset class="wide">
           <legend>What holds here, for the rules to count on</legend>
           {#each Object.entries(page?.facts ?? {}) as [id, words] (id)}
-            <label class="tick"><input type="checkbox" value={id} bind:group={shop.has} disabled={!owner} /> {words}</label>
+            <label class="tick"><input type="checkbox" value={id} bind:group={shop.has} disabled={!fillable} /> {words}</label>
           {/each}
           <p class="mute">
             With none ticked nobody was asked, and rules only caution. Once one is, what is not ticked does not hold here, and work that
             needs it is stopped.
           </p>
         </fieldset>
-        {#if owner}<button class="btn go">Keep</button>{:else}<p class="mute wide">Only the owner changes these.</p>{/if}
+        {#if owner}<button class="btn go" disabled={!fillable}>Keep</button>{:else}<p class="mute wide">
+            Only the owner changes these.
+          </p>{/if}
       </form>
       <p class="mute">The usual air is what clocks assume, ± 2 K, where nobody has measured. Plans keep to the hours.</p>
       <h2>Places</h2>
