@@ -1098,7 +1098,10 @@ export interface components {
             doubts: string[];
             figure: components["schemas"]["Figure"];
         };
-        /** Batch */
+        /**
+         * Batch
+         * @description A batch: what was poured, how much is left [ml], until when it is good [epoch s]; None: it lasts.
+         */
         Batch: {
             /** Batch Id */
             batch_id: string;
@@ -1246,7 +1249,10 @@ export interface components {
              */
             text: string;
         };
-        /** Clock */
+        /**
+         * Clock
+         * @description Something that runs: from when to when it is open, and the latest safe start in it [epoch s].
+         */
         Clock: {
             /** Closes At */
             closes_at: number | null;
@@ -1443,7 +1449,10 @@ export interface components {
              */
             steps: string[];
         };
-        /** CueStart */
+        /**
+         * CueStart
+         * @description A clock a tap starts: how long after the tap it opens and closes [s].
+         */
         CueStart: {
             /** Clock Kind */
             clock_kind: string;
@@ -1699,7 +1708,10 @@ export interface components {
             value: number;
             why: components["schemas"]["Why"];
         };
-        /** Film */
+        /**
+         * Film
+         * @description A coat as it lies on a part: when it was put on [epoch s], how thick it is, its states in time.
+         */
         Film: {
             /** Aim Wet Um */
             aim_wet_um: number | null;
@@ -1779,7 +1791,10 @@ export interface components {
             /** Why */
             why: string;
         };
-        /** Flag */
+        /**
+         * Flag
+         * @description Something to look at, with the entry and the part it is about.
+         */
         Flag: {
             /** Code */
             code: string;
@@ -1939,7 +1954,10 @@ export interface components {
             /** Title */
             title: string;
         };
-        /** Inspection */
+        /**
+         * Inspection
+         * @description A look at a part in service: when [epoch s], how it was rated (see RATINGS), what was seen.
+         */
         Inspection: {
             /** At */
             at: number;
@@ -2097,7 +2115,10 @@ export interface components {
             /** Works */
             works: components["schemas"]["PartWork"][];
         };
-        /** JobState */
+        /**
+         * JobState
+         * @description What replay answers: parts, batches, clocks, what is next, and what became of each entry.
+         */
         JobState: {
             /** Batches */
             batches: components["schemas"]["Batch"][];
@@ -2263,7 +2284,10 @@ export interface components {
             /** Minutes */
             minutes?: number | null;
         };
-        /** LedgerLine */
+        /**
+         * LedgerLine
+         * @description What became of an entry in replay, and why.
+         */
         LedgerLine: {
             /** Entry Id */
             entry_id: string;
@@ -3126,7 +3150,10 @@ export interface components {
             /** Share */
             share: string;
         };
-        /** PouredPart */
+        /**
+         * PouredPart
+         * @description A component that is in the cup [ml, g] and since when [epoch s].
+         */
         PouredPart: {
             /** At */
             at: number;
@@ -4155,7 +4182,10 @@ export interface components {
             /** Why */
             why: string;
         };
-        /** View */
+        /**
+         * View
+         * @description What holds at `now` [epoch s]: the most pressing first, and when something changes next.
+         */
         View: {
             /** Clocks */
             clocks: components["schemas"]["Clock"][];

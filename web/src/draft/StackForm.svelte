@@ -16,11 +16,16 @@
   const asked = { a: new Answer<Verdicts>(), b: new Answer<Verdicts>() };
   $effect(() => {
     const parts = draft.rough();
-    const jobs = (["a", "b"] as const).map((s) => ({ s, layers: draft.layers(s), prep: draft.prep[s] }));
+    const jobs = (["a", "b"] as const).map((s) => ({ s, layers: draft.layers(s), rows: draft[s].length, prep: draft.prep[s] }));
     const place = draft.place || null;
     if (!draft.shelf.length) return;
     const wait = setTimeout(() => {
-      for (const { s, layers, prep } of jobs) {
+      for (const { s, layers, rows, prep } of jobs) {
+        if (layers.length < rows) {
+          // A number half typed: a stack judged without that layer would be another stack.  What was said stands.
+          asked[s].refuse("");
+          continue;
+        }
         if (!layers.length) {
           asked[s].refuse("");
           told[s] = { findings: [], summary: null };
