@@ -35,7 +35,6 @@
           .ask(() => api.POST("/api/judge", { body: { parts, layers, prep, place_id: place } }))
           .then((data) => {
             if (data) told[s] = data;
-            else if (asked[s].problem) refusal(asked[s].problem);
           });
       }
     }, 150);
@@ -56,6 +55,7 @@
     {/each}
     <span class="mute">From the surface up. A second stack is optional: it is laid beside the first.</span>
   </div>
+  {#if asked[side].problem}<p class="mute">Not judged: {asked[side].problem}</p>{/if}
   <Suggest {draft} {side} {refusal} />
   {#if draft.prep[side]}<p>
       Prepared first: <b>{draft.prepWords(side)}</b>.
