@@ -215,7 +215,8 @@ export class Draft {
     const measures = Object.fromEntries(
       Object.entries(p.measures)
         .filter(([, v]) => v.trim())
-        .map(([k, v]) => [k, this.measured(p.shape, k, v)]),
+        .map(([k, v]): [string, number] => [k, this.measured(p.shape, k, v)])
+        .filter(([, value]) => Number.isFinite(value)), // half typed: `wrong` says so before anything is kept
     );
     const count = typed(p.count);
     return {
