@@ -99,6 +99,11 @@ class BrowserCase(LiveServerTestCase):
 
     def hold(self, page: Page, name: str) -> None:
         """Press the big button for longer than 0.4 s and let go."""
+        self.press(page, name)
+        page.mouse.up()
+
+    def press(self, page: Page, name: str) -> None:
+        """The thumb is down, and the button says that it may let go."""
         button = page.get_by_role("button", name=name)
         for _ in range(4):  # an answer that redraws the button under the thumb lets go of it: press again
             button.wait_for()
@@ -112,7 +117,6 @@ class BrowserCase(LiveServerTestCase):
             except PlaywrightTimeout:
                 page.mouse.up()
                 continue
-            page.mouse.up()
             return
         raise AssertionError(f"{name} cannot be held")
 

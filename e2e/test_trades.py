@@ -174,14 +174,18 @@ class TradesTest(TradesCase):
         self.later(20 * DAY)  # checked at two to three weeks, brushed about every two
         due = self.desk.locator(".due.late")
         expect(due).to_have_count(2)
+        check = due.filter(has_text="First check").get_by_role("button").element_handle()
         due.filter(has_text="Brush").get_by_role("button", name="Done").click()
         self.landed("cleaned", 1)
+        expect(due).to_have_count(1)
+        self.assertEqual(check.inner_text(), "Looked at: 5 of 5")  # the list is shorter, the button the same
         self.choose(self.desk, "How it looks", "4")
         self.desk.get_by_label("What was seen").fill("slime only")
         due.filter(has_text="First check").get_by_role("button", name="Looked at: 4 of 5").click()
         self.landed("inspected", 1)
         expect(self.desk.get_by_text("4 of 5, slight wear: slime only")).to_be_visible()
         expect(due).to_have_count(0)
+        expect(self.desk.get_by_label("What was seen")).to_have_value("")
         state = JobProjection.objects.get(job=job).state["service"][0]
         due_at = {d["key"]: d["due_at"] for d in state["due"]}
         self.assertIsNone(due_at["copper.first"])

@@ -4,6 +4,7 @@
   import LayerSection from "../figures/LayerSection.svelte";
   import type { Draft, Side } from "../lib/draft.svelte";
   import { duration, money, um, volume } from "../lib/format";
+  import { keyed } from "../lib/keyed";
   import { session } from "../lib/session.svelte";
   import Stop from "../ui/Stop.svelte";
 
@@ -29,7 +30,7 @@
   const may = $derived(session.who?.role === "owner");
 </script>
 
-{#each chosen.findings as f, i (i)}
+{#each keyed(chosen.findings, (f) => f.rule_id) as { key, row: f } (key)}
   {#if f.severity === "stop"}
     <Stop what={f.what} why={f.why} instead={f.instead} />
     {#if may && f.overrule !== "never"}

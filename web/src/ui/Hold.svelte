@@ -1,15 +1,23 @@
 <script lang="ts">
-  /** The one big action: fires on release after a hold of 0.4 s, or by Enter; a brush past it does nothing. */
-  type Props = { label: string; note: string; fire: () => void };
-  let { label, note, fire }: Props = $props();
+  /** The one big action: fires on release after a hold of 0.4 s, or by Enter; a brush past it does nothing.
+   *
+   * What it does changes with the clock and with other people's taps: a hold begun on one deed is not
+   * let go on another.  `about` names what the deed is done to.
+   */
+  type Props = { label: string; note: string; about: string; fire: () => void };
+  let { label, note, about, fire }: Props = $props();
   const HOLD_MS = 400;
   let since = $state(0);
   let armed = $state(false);
+  let held = $state("");
+  const deed = $derived(`${label} ${about}`);
+  const ready = $derived(armed && held === deed);
   let timer: ReturnType<typeof setTimeout>;
 
   function down(event: PointerEvent): void {
     if (event.button !== 0) return;
     since = performance.now();
+    held = deed;
     timer = setTimeout(() => (armed = true), HOLD_MS);
   }
   function up(): void {
@@ -17,7 +25,7 @@
     const long = since > 0 && performance.now() - since >= HOLD_MS;
     since = 0;
     armed = false;
-    if (long) fire();
+    if (long && held === deed) fire();
   }
   function away(): void {
     clearTimeout(timer);
@@ -30,7 +38,7 @@
 </script>
 
 <button
-  class:armed
+  class:armed={ready}
   onpointerdown={down}
   onpointerup={up}
   onpointerleave={away}
@@ -38,7 +46,7 @@
   onkeydown={key}
   oncontextmenu={(e) => e.preventDefault()}
 >
-  <b>{label}</b><span>{armed ? "let go" : note}</span>
+  <b>{label}</b><span>{ready ? "let go" : note}</span>
 </button>
 
 <style>

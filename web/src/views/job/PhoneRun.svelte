@@ -24,6 +24,7 @@
   import { serverClock } from "../../lib/clock.svelte";
   import { teeth } from "../../lib/comb";
   import { duration, kelvin, percent, show, stopwatch, um, volume, when, bare } from "../../lib/format";
+  import { keyed } from "../../lib/keyed";
   import { session } from "../../lib/session.svelte";
   import StateTag from "../../ui/StateTag.svelte";
   import Undo from "../../ui/Undo.svelte";
@@ -216,6 +217,7 @@
       {#if running}
         <Hold
           label="Coat done"
+          about={all.map((x) => x.film.coat_id).join(" ")}
           note={cueText(page, running.film.slot)}
           fire={() =>
             endCoats(
@@ -225,14 +227,16 @@
             )}
         />
       {:else if closed && task}
-        {#each task.steps as step, i (i)}<Hold
+        {#each keyed(task.steps, String) as { key, row: step } (key)}<Hold
             label={step === "abrade" ? "Abraded" : step === "wipe" ? "Wiped" : step}
+            about={task.task_key}
             note={`opens it again after ${task.steps.join(" and ")}`}
             fire={() => stepDone(page, task!.part_id, step)}
           />{/each}
       {:else if task?.kind === "then"}
         <Hold
           label={sentence(doneWord(task.steps[0]!))}
+          about={task.task_key}
           note={waiting
             ? `not before ${when(opens!, now)}`
             : task.closes_at
@@ -245,6 +249,7 @@
       {:else if task?.kind === "unmask"}
         <Hold
           label="Tape is off"
+          about={task.task_key}
           note={waiting ? "still soft: look before pulling" : "pull slowly"}
           fire={() => tapeOff(page, task!.part_id, "clean")}
         />
@@ -256,6 +261,7 @@
       {:else if task}
         <Hold
           label={mates.length > 1 ? `Start ${mates.length} coats` : "Start coat"}
+          about={mates.map((t) => t.task_key).join(" ")}
           note={waiting
             ? `not open before ${when(opens!, now)}`
             : task.volume_ml

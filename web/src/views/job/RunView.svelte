@@ -24,6 +24,7 @@
   import { serverClock } from "../../lib/clock.svelte";
   import { nextTooth, teeth } from "../../lib/comb";
   import { bare, duration, setup, show, stopwatch, um, unit, volume, when } from "../../lib/format";
+  import { keyed } from "../../lib/keyed";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import { Settled } from "../../lib/settled.svelte";
@@ -314,8 +315,10 @@
             >{sentence(doneWord(task.steps[0]!))}</button
           >
         {:else if closed}
-          {#each task.steps as step, i (i)}<button class="btn" disabled={!canTap} onclick={() => stepDone(page, task!.part_id, step)}
-              >{step === "abrade" ? "Abraded" : step === "wipe" ? "Wiped" : step}</button
+          {#each keyed(task.steps, String) as { key, row: step } (key)}<button
+              class="btn"
+              disabled={!canTap}
+              onclick={() => stepDone(page, task!.part_id, step)}>{step === "abrade" ? "Abraded" : step === "wipe" ? "Wiped" : step}</button
             >{/each}
         {:else}
           <button class="btn go" disabled={!canTap} onclick={() => startCoats(page, mates, now)}

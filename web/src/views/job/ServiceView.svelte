@@ -4,6 +4,7 @@
   import { partName } from "../../lib/actions";
   import { serverClock } from "../../lib/clock.svelte";
   import { date, duration } from "../../lib/format";
+  import { keyed } from "../../lib/keyed";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import Undo from "../../ui/Undo.svelte";
@@ -25,7 +26,8 @@
   const ready = $derived(
     page.state.parts.filter((p) => p.films.length > 0 && p.due_layer_id === null && !running.some((x) => x.part_id === p.part_id)),
   );
-  const chosen = $derived(picked.length ? picked : running.map((x) => x.part_id));
+  const still = $derived(running.map((x) => x.part_id).filter((id) => picked.includes(id)));
+  const chosen = $derived(still.length ? still : running.map((x) => x.part_id));
   /** The same thing due on several parts at once is one line and one tap. */
   const due = $derived.by(() => {
     const rows: { key: string; kind: string; what: string; at: number; parts: string[]; why: Schemas["Why"]; last: number | null }[] = [];
@@ -55,27 +57,20 @@
     const claim = { life_s: months === null ? null : Math.round(months * 30.4375 * 86400), text: claimText.trim() };
     await outbox.add(page.head.id, [{ kind: "in_service", body: { part_ids: ready.map((p) => p.part_id), claim } }], "In service");
   }
-  const done = (d: { key: string; kind: string; what: string; parts: string[] }): Promise<string[]> =>
-    d.kind === "clean"
-      ? outbox.add(page.head.id, [{ kind: "cleaned", body: { part_ids: d.parts, care_key: d.key, how: "" } }], `${d.what}: done`)
-      : outbox.add(
-          page.head.id,
-          [
-            {
-              kind: "inspected",
-              body: { part_ids: d.parts, care_key: d.key, ratings: [{ scale_id: "look", value: rating }], note: note.trim() },
-            },
-          ],
-          `${d.what}: ${RATINGS[rating]}`,
-        );
-  const inspect = (): Promise<string[]> =>
-    outbox.add(
-      page.head.id,
-      [{ kind: "inspected", body: { part_ids: chosen, ratings: [{ scale_id: "look", value: rating }], note: note.trim() } }],
-      `Inspected: ${RATINGS[rating]}`,
+  const brushed = (d: { key: string; what: string; parts: string[] }): Promise<string[]> =>
+    outbox.add(page.head.id, [{ kind: "cleaned", body: { part_ids: d.parts, care_key: d.key, how: "" } }], `${d.what}: done`);
+  /** What was seen belongs to the one look: written down, the field is empty for the next. */
+  async function noted(kind: "inspected" | "touched_up", body: Record<string, unknown>, text: string): Promise<void> {
+    const said = note;
+    await outbox.add(page.head.id, [{ kind, body }], text);
+    if (note === said) note = "";
+  }
+  const looked = (part_ids: string[], about: string, care_key?: string): Promise<void> =>
+    noted(
+      "inspected",
+      { part_ids, ...(care_key && { care_key }), ratings: [{ scale_id: "look", value: rating }], note: note.trim() },
+      `${about}: ${RATINGS[rating]}`,
     );
-  const touchUp = (): Promise<string[]> =>
-    outbox.add(page.head.id, [{ kind: "touched_up", body: { part_ids: chosen, what: note.trim() } }], "Touched up");
   function takeOff(was: "sound" | "failed"): Promise<string[]> {
     const coats = page.state.parts.filter((p) => chosen.includes(p.part_id)).flatMap((p) => p.films.map((f) => f.coat_id));
     const peel = Object.values(page.facts.sheets).some((s) => s.properties.peelable);
@@ -180,7 +175,7 @@
   </section>
   <aside>
     <h2>Due</h2>
-    {#each due as d, i (i)}
+    {#each keyed(due, (d) => d.key) as { key, row: d } (key)}
       <div class="due" class:late={d.at <= now}>
         <p>
           <b>{d.what}</b><br />{d.at <= now ? `since ${date(d.at)}` : date(d.at)}, {d.parts.length === 1
@@ -188,7 +183,7 @@
             : `${d.parts.length} parts`}{d.last ? `, last ${date(d.last)}` : ""}
           <WhyNote why={d.why} />
         </p>
-        {#if session.mayWrite}<button class="btn small" onclick={() => done(d)}
+        {#if session.mayWrite}<button class="btn small" onclick={() => (d.kind === "clean" ? brushed(d) : looked(d.parts, d.what, d.key))}
             >{d.kind === "clean" ? "Done" : `Looked at: ${rating} of 5`}</button
           >{/if}
       </div>
@@ -211,8 +206,9 @@
       >
       <label>What was seen <input bind:value={note} /></label>
       <div class="row">
-        <button class="btn small go" onclick={inspect}>Keep inspection</button><button class="btn small" onclick={touchUp}
-          >Touched up</button
+        <button class="btn small go" onclick={() => looked(chosen, "Inspected")}>Keep inspection</button><button
+          class="btn small"
+          onclick={() => noted("touched_up", { part_ids: chosen, what: note.trim() }, "Touched up")}>Touched up</button
         >
       </div>
       <div class="row">

@@ -57,6 +57,7 @@
       <div class="big">
         <Hold
           label="Right"
+          about={lines.map((l) => l.work.key).join(" ")}
           note={lines[1] ? `then ${lines[1].work.name}` : skip ? "then the coat" : "the last of them"}
           fire={() => look(true)}
         />

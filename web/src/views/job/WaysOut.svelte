@@ -2,6 +2,7 @@
   /** What the plan cannot meet, and the cheapest ways out of it. */
   import { api, inWords, type JobPage, type Schemas } from "../../api/client";
   import { duration, when } from "../../lib/format";
+  import { keyed } from "../../lib/keyed";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import Stop from "../../ui/Stop.svelte";
@@ -49,7 +50,7 @@
   {#if ways === null}<p role="status">Looking for ways out.</p>{/if}
   {#if ways?.length}
     <ol aria-label="Ways out">
-      {#each ways as w, i (i)}
+      {#each keyed(ways, (w) => w.text) as { key, row: w } (key)}
         <li>
           <span><b>{w.text}.</b> All of it done {when(w.finish_at, now)}{w.late_s ? `, still ${duration(w.late_s)} late` : ""}.</span>
           {#if session.mayWrite}<button class="btn small" onclick={() => take(w)}>Plan it so</button>{/if}

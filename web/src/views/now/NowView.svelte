@@ -5,6 +5,7 @@
   import { pieceScale, ticks } from "../../figures/scale";
   import { serverClock } from "../../lib/clock.svelte";
   import { clockTime, duration, volume, when } from "../../lib/format";
+  import { keyed } from "../../lib/keyed";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import Leave from "../../ui/Leave.svelte";
@@ -202,7 +203,7 @@
   {#if due.length}
     <section class="pots" aria-label="Due in service">
       <h2>Due in service</h2>
-      {#each due as d, i (i)}
+      {#each keyed(due, (d) => `${d.job_id} ${d.what}`) as { key, row: d } (key)}
         <p>
           <a class="line" href={`#/jobs/${d.job_id}/service`}><b>{d.what}</b></a>: {d.asset}{d.parts > 1
             ? `, ${d.parts} parts`
