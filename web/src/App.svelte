@@ -33,8 +33,16 @@
     if (theme === "system") delete document.documentElement.dataset.theme;
     else document.documentElement.dataset.theme = theme;
   });
+  const AGAIN_MS = 3000;
   $effect(() => {
-    void session.look().then(() => outbox.start());
+    let again: ReturnType<typeof setTimeout>;
+    async function look(): Promise<void> {
+      await session.look();
+      if (session.asked) outbox.start();
+      else again = setTimeout(() => void look(), AGAIN_MS);
+    }
+    void look();
+    return () => clearTimeout(again);
   });
   /** A page change is announced and takes the focus, as a document's would. */
   function arrived(): void {
@@ -58,6 +66,8 @@
   <main bind:this={main} tabindex="-1"><Router {routes} onRouteLoaded={() => setTimeout(arrived, 120)} /></main>
 {:else if session.asked}
   <SignIn />
+{:else if session.problem}
+  <p class="aside" role="alert"><b>{session.problem}</b> Asked again every few seconds.</p>
 {/if}
 
 <style>

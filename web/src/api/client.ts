@@ -30,6 +30,13 @@ function cookie(name: string): string {
   return hit ? decodeURIComponent(hit.slice(name.length + 1)) : "";
 }
 
+/** The status our own client gives where no server answered. */
+const NO_ANSWER = 504;
+const UNHEARD = "No answer from the server. Check the network; what you entered is still here.";
+const BROKE =
+  "The server broke off at this. Nothing was changed, and what you entered is still here: try once more, then tell whoever looks after the shop's server.";
+
+/** Never throws: a question nobody answers comes back as a problem like any other. */
 export const api = createClient<paths>({ baseUrl: "" });
 api.use({
   onRequest({ request }) {
@@ -39,10 +46,14 @@ api.use({
   onResponse({ response }) {
     serverClock.hear(response.headers.get("Coat-Now"));
   },
+  onError() {
+    const problem: Problem = { title: "No answer", status: NO_ANSWER, detail: UNHEARD, errors: [] };
+    return Response.json(problem, { status: NO_ANSWER });
+  },
 });
 
-/** What went wrong, in words, from whatever the client threw or the server answered. */
+/** What went wrong, in words; an answer that is no problem of ours comes from a server in pieces. */
 export function inWords(error: unknown): string {
   if (error && typeof error === "object" && "detail" in error) return String((error as Problem).detail);
-  return "No answer from the server. Check the network; what you entered is still here.";
+  return BROKE;
 }

@@ -4,6 +4,7 @@
   import { Draft, type Side } from "../lib/draft.svelte";
   import { outbox } from "../lib/outbox.svelte";
   import Desk from "./Desk.svelte";
+  import Fetched from "./Fetched.svelte";
   import StackForm from "./StackForm.svelte";
   import StackSide from "./StackSide.svelte";
   import SurveyForm from "./SurveyForm.svelte";
@@ -38,12 +39,13 @@
   }
 </script>
 
-{#if !draft.loaded}<p class="wait">Reading the job.</p>{:else}
+<Fetched {draft} />
+{#if !draft.loaded}<p class="wait">{draft.problem ? "" : "Reading the job."}</p>{:else}
   <Desk submit={save} sideLabel="Stack">
     {#snippet form()}
       {#if what === "survey"}<SurveyForm {draft} />
-        <div hidden><StackForm {draft} bind:told refusal={(t) => (refusal = t)} /></div>
-      {:else}<StackForm {draft} bind:told refusal={(t) => (refusal = t)} />{/if}
+        <div hidden><StackForm {draft} bind:told /></div>
+      {:else}<StackForm {draft} bind:told />{/if}
       <label>Why it is changed <input bind:value={reason} placeholder="goes on the log" /></label>
       {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
       <div class="row">

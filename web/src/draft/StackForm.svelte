@@ -7,8 +7,8 @@
   import Suggest from "./Suggest.svelte";
 
   type Verdicts = { findings: Finding[]; summary: Schemas["Summary"] | null };
-  type Props = { draft: Draft; told: Record<Side, Verdicts>; refusal: (text: string) => void };
-  let { draft, told = $bindable(), refusal }: Props = $props();
+  type Props = { draft: Draft; told: Record<Side, Verdicts> };
+  let { draft, told = $bindable() }: Props = $props();
   let side = $state<Side>("a");
   let pick = $state("");
   const shelf = $derived(draft.shelf.toSorted((x, y) => x.sheet.kind.localeCompare(y.sheet.kind)));
@@ -56,7 +56,7 @@
     <span class="mute">From the surface up. A second stack is optional: it is laid beside the first.</span>
   </div>
   {#if asked[side].problem}<p class="mute">Not judged: {asked[side].problem}</p>{/if}
-  <Suggest {draft} {side} {refusal} />
+  <Suggest {draft} {side} />
   {#if draft.prep[side]}<p>
       Prepared first: <b>{draft.prepWords(side)}</b>.
       <button type="button" class="btn small" onclick={() => (draft.prep[side] = "")}>As it is found</button>

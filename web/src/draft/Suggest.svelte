@@ -1,16 +1,29 @@
 <script lang="ts">
   /** What the finish is to be, and the best few stacks the shelf holds for it, side by side with why not others. */
-  import { api, inWords, type Schemas } from "../api/client";
+  import { api, type Schemas } from "../api/client";
   import LayerSection from "../figures/LayerSection.svelte";
+  import { Answer } from "../lib/answer.svelte";
   import type { Draft, Side } from "../lib/draft.svelte";
   import { duration, field, money, um } from "../lib/format";
   import Choices from "./Choices.svelte";
   import WorkList from "../ui/WorkList.svelte";
 
-  type Props = { draft: Draft; side: Side; refusal: (text: string) => void };
-  let { draft, side, refusal }: Props = $props();
-  let answer = $state.raw<Schemas["SuggestOut"] | null>(null);
-  let busy = $state(false);
+  type Props = { draft: Draft; side: Side };
+  let { draft, side }: Props = $props();
+  const told = new Answer<Schemas["SuggestOut"]>();
+  const question = $derived({
+    parts: draft.rough(),
+    wanted: draft.wanted,
+    place_id: draft.place || null,
+    life_s: Number(draft.life) || null,
+    ready_s: Number(draft.within) || null,
+  });
+  /** What a part is called changes nothing of what goes on it. */
+  const NAMES = ["name", "set_name", "damage", "shape_text"];
+  const about = $derived(JSON.stringify(question, (k, v: unknown) => (NAMES.includes(k) ? undefined : v)));
+  let askedAbout = $state("");
+  /** What was offered for another surface, or with other wishes, is no offer for this one. */
+  const answer = $derived(askedAbout === about ? told.data : null);
   const DAY = 86400;
   const LIVES: [string, string][] = [
     ["", "as long as it will"],
@@ -34,25 +47,12 @@
 
   function toggle(id: string): void {
     draft.wanted = draft.wanted.includes(id) ? draft.wanted.filter((x) => x !== id) : [...draft.wanted, id];
-    answer = null;
   }
-  async function ask(): Promise<void> {
-    busy = true;
+  function ask(): void {
     open = null;
-    const { data, error } = await api
-      .POST("/api/suggest", {
-        body: {
-          parts: draft.rough(),
-          wanted: draft.wanted,
-          place_id: draft.place || null,
-          life_s: Number(draft.life) || null,
-          ready_s: Number(draft.within) || null,
-        },
-      })
-      .catch((e: unknown) => ({ data: undefined, error: e }));
-    busy = false;
-    refusal(data ? "" : inWords(error));
-    answer = data ?? null;
+    askedAbout = about;
+    const body = question;
+    void told.ask(() => api.POST("/api/suggest", { body }));
   }
   const section = (c: Schemas["CandidateOut"]) =>
     c.layers.flatMap((l) => {
@@ -86,8 +86,8 @@
     >
   </div>
   <div class="row">
-    <button type="button" class="btn" disabled={busy || !draft.wanted.length} onclick={ask}
-      >{busy ? "Looking through the shelf" : "What would go on it?"}</button
+    <button type="button" class="btn" disabled={told.waiting || !draft.wanted.length} onclick={ask}
+      >{told.waiting ? "Looking through the shelf" : "What would go on it?"}</button
     >
     {#if answer}<p class="mute">
         {answer.legal === 0 ? "None" : answer.legal} that no rule stops{answer.legal > answer.best.length
@@ -95,6 +95,10 @@
           : ""}.
       </p>{/if}
   </div>
+  {#if told.problem}<p class="none" role="alert"><b>{told.problem}</b></p>
+  {:else if told.data && !answer && !told.waiting}<p class="mute">
+      The surface or the wishes are others now than when the shelf was looked through: ask again.
+    </p>{/if}
   {#if answer?.missing}<p class="none"><b>{answer.missing}</b></p>{/if}
   {#if answer?.best.length}
     <div class="best">

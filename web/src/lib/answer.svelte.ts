@@ -5,22 +5,25 @@
  */
 import { inWords } from "../api/client";
 
-type Reply<T> = { data?: T; error?: unknown; response?: Response };
+type Reply<T> = { data?: T; error?: unknown; response: Response };
 
 export class Answer<T> {
   data = $state.raw<T | null>(null);
   problem = $state("");
   /** The newest question is still open. */
   waiting = $state(false);
+  /** The status of the newest answer; 0: none yet. */
+  status = 0;
   #asked = 0;
 
   /** Ask; answers what came, or null where it failed or a newer question has been asked since. */
   async ask(question: () => Promise<Reply<T>>): Promise<T | null> {
     const mine = ++this.#asked;
     this.waiting = true;
-    const { data, error } = await question().catch((e: unknown): Reply<T> => ({ error: e }));
+    const { data, error, response } = await question();
     if (mine !== this.#asked) return null;
     this.waiting = false;
+    this.status = response.status;
     this.problem = data === undefined ? inWords(error) : "";
     if (data !== undefined) this.data = data;
     return data ?? null;
@@ -31,5 +34,11 @@ export class Answer<T> {
     this.#asked += 1;
     this.waiting = false;
     this.problem = why;
+  }
+
+  /** There is no question any more, and what was said to the last one is about something else. */
+  forget(): void {
+    this.refuse("");
+    this.data = null;
   }
 }

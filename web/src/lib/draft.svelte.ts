@@ -3,12 +3,14 @@
  * Fields hold what was typed, in the reader's units; `body` turns it into what the server takes, or
  * says which field is wrong.
  */
-import { api, type Schemas, type Sheet } from "../api/client";
+import { api, inWords, type Schemas, type Sheet } from "../api/client";
 import { entered, field, unit } from "./format";
 import { session } from "./session.svelte";
 import { type Quantity, typed } from "./units";
 
 export type PartRow = {
+  /** Names the row on this page, before the part has an id of its own. */
+  key: number;
   id: string | null;
   name: string;
   area: string;
@@ -30,6 +32,26 @@ export type Facing = "up" | "side" | "down" | "inside";
 export type Side = "a" | "b";
 export const FACINGS: Facing[] = ["up", "side", "down", "inside"];
 const noFaces = (): Record<Facing, string> => ({ up: "", side: "", down: "", inside: "" });
+let rows = 0;
+const row = (known: Partial<PartRow>): PartRow => ({
+  key: ++rows,
+  id: null,
+  name: "",
+  area: "",
+  substrate: "sound_paint",
+  condition: "",
+  count: "1",
+  as_set: false,
+  shape: "",
+  measures: {},
+  damage: "",
+  set_name: "",
+  shape_text: "",
+  faces: noFaces(),
+  faces_assumed: false,
+  bare: "",
+  ...known,
+});
 
 export class Draft {
   title = $state("");
@@ -64,16 +86,34 @@ export class Draft {
   /** A job taken over is there; until then nobody should type into what will be replaced. */
   loaded = $state(false);
 
+  /** Why the words and sheets this form is made of, or the job it takes over, have not come. */
+  problem = $state("");
+  #over: { jobId: string; copy: boolean } | null = null;
+
   constructor() {
     this.addPart();
-    void api.GET("/api/shelf").then(({ data }) => (this.shelf = data ?? []));
-    void api.GET("/api/survey").then(({ data }) => (this.survey = data ?? null));
+    void this.fetch();
+  }
+
+  /** What the form is made of; asked again for what has not come. */
+  async fetch(): Promise<void> {
+    this.problem = "";
+    await Promise.all([
+      this.shelf.length || api.GET("/api/shelf").then(({ data, error }) => this.#came(error, data, (x) => (this.shelf = x))),
+      this.survey || api.GET("/api/survey").then(({ data, error }) => this.#came(error, data, (x) => (this.survey = x))),
+      !this.#over || this.loaded || this.load(this.#over.jobId, this.#over.copy),
+    ]);
+  }
+  #came<T>(error: unknown, data: T | undefined, take: (data: T) => void): void {
+    if (data !== undefined) take(data);
+    else this.problem = inWords(error);
   }
 
   /** Take over a job as it stands.  A copy gets parts of its own. */
   async load(jobId: string, copy: boolean): Promise<void> {
-    const { data } = await api.GET("/api/jobs/{job_id}/draft", { params: { path: { job_id: jobId } } });
-    if (!data) return;
+    this.#over = { jobId, copy };
+    const { data, error } = await api.GET("/api/jobs/{job_id}/draft", { params: { path: { job_id: jobId } } });
+    if (!data) return void (this.problem = inWords(error));
     this.title = data.title;
     this.asset = data.asset;
     this.kind = data.asset_kind;
@@ -93,23 +133,19 @@ export class Draft {
     this.parts = data.parts.map((p) => {
       const faces = noFaces();
       for (const f of p.faces ?? []) faces[f.facing] = field("m2", f.area_m2, 3);
-      return {
+      return row({
         id: copy ? null : (p.id ?? null),
         name: p.name,
         area: field("m2", p.area_m2, 4),
         substrate: p.substrate,
         condition: p.condition,
         count: String(p.count),
-        as_set: false,
-        shape: "",
-        measures: {},
         damage: copy ? "" : p.damage,
         set_name: p.set_name,
         shape_text: p.shape_text,
         faces,
-        faces_assumed: false,
         bare: field("mm", p.bare_mm),
-      };
+      });
     });
     this.a = data.layers.map((l) => ({ sheet_id: l.sheet_id, coats: String(l.coats), um: field("um", l.target_um) }));
     this.b = [];
@@ -119,23 +155,7 @@ export class Draft {
 
   addPart(): void {
     const last = this.parts.at(-1);
-    this.parts.push({
-      id: null,
-      name: "",
-      area: "",
-      substrate: last?.substrate ?? "sound_paint",
-      condition: last?.condition ?? "",
-      count: "1",
-      as_set: false,
-      shape: "",
-      measures: {},
-      damage: "",
-      set_name: "",
-      shape_text: "",
-      faces: noFaces(),
-      faces_assumed: false,
-      bare: "",
-    });
+    this.parts.push(row({ substrate: last?.substrate ?? "sound_paint", condition: last?.condition ?? "" }));
   }
 
   /** In what a measure of a shape is asked for; null: a plain number. */
@@ -160,23 +180,15 @@ export class Draft {
     this.parts = t.parts.map((p) => {
       const faces = noFaces();
       for (const f of FACINGS) faces[f] = field("m2", p.faces?.[f], 3);
-      return {
-        id: null,
+      return row({
         name: p.name,
         area: field("m2", p.area_m2, 3),
         substrate: t.substrate,
-        condition: "",
         count: String(p.count ?? 1),
         as_set: p.as_set ?? false,
-        shape: "",
-        measures: {},
-        damage: "",
-        set_name: "",
-        shape_text: "",
         faces,
         faces_assumed: true,
-        bare: "",
-      };
+      });
     });
   }
 

@@ -21,25 +21,21 @@ export class JobPoll {
   }
 
   async ask(): Promise<void> {
-    try {
-      const { data, error, response } = await api.GET("/api/jobs/{job_id}", {
-        params: { path: { job_id: this.id } },
-        headers: this.#tag ? { "If-None-Match": this.#tag } : {},
-      });
-      if (response.status === 304) return;
-      if (response.status === 401) return session.lost();
-      if (response.status === 404) this.gone = true;
-      if (!data) {
-        this.problem = inWords(error);
-        return;
-      }
-      // An answer asked for before the last tap may come in after it: the log only grows.
-      if (this.page && data.seq < this.page.seq) return;
-      this.#tag = response.headers.get("ETag") ?? "";
-      this.page = data;
-      this.problem = "";
-    } catch (error) {
+    const { data, error, response } = await api.GET("/api/jobs/{job_id}", {
+      params: { path: { job_id: this.id } },
+      headers: this.#tag ? { "If-None-Match": this.#tag } : {},
+    });
+    if (response.status === 304) return;
+    if (response.status === 401) return session.lost();
+    if (response.status === 404) this.gone = true;
+    if (!data) {
       this.problem = inWords(error);
+      return;
     }
+    // An answer asked for before the last tap may come in after it: the log only grows.
+    if (this.page && data.seq < this.page.seq) return;
+    this.#tag = response.headers.get("ETag") ?? "";
+    this.page = data;
+    this.problem = "";
   }
 }

@@ -3,37 +3,35 @@ import { api, inWords, type Schemas } from "../api/client";
 
 class Session {
   who = $state.raw<Schemas["SessionOut"] | null>(null);
+  /** The server has said who, or that nobody is. */
   asked = $state(false);
+  /** Why it has not. */
+  problem = $state("");
 
+  /** Ask the server who is signed in; only its own no signs out. */
   async look(): Promise<void> {
-    const { data } = await api.GET("/api/session");
+    const { data, error, response } = await api.GET("/api/session");
+    this.problem = response.ok || response.status === 401 ? "" : inWords(error);
+    if (this.problem) return;
     this.who = data ?? null;
     this.asked = true;
   }
 
   /** Sign in; answers the refusal in words, or nothing. */
   async signIn(username: string, password: string): Promise<string> {
-    try {
-      const { data, error } = await api.POST("/api/session", { body: { username, password } });
-      if (!data) return inWords(error);
-      this.who = data;
-      return "";
-    } catch (error) {
-      return inWords(error);
-    }
+    const { data, error } = await api.POST("/api/session", { body: { username, password } });
+    if (!data) return inWords(error);
+    this.who = data;
+    return "";
   }
 
   /** A shop of one's own, signed in as its owner; answers the refusal in words, or nothing. */
   async found(shop: string, username: string, password: string): Promise<string> {
     const time_zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
-    try {
-      const { data, error } = await api.POST("/api/shops", { body: { shop, time_zone, username, password } });
-      if (!data) return inWords(error);
-      this.who = data;
-      return "";
-    } catch (error) {
-      return inWords(error);
-    }
+    const { data, error } = await api.POST("/api/shops", { body: { shop, time_zone, username, password } });
+    if (!data) return inWords(error);
+    this.who = data;
+    return "";
   }
 
   async signOut(): Promise<void> {

@@ -31,9 +31,10 @@
     const body = new FormData();
     body.append("file", file);
     busy = true;
-    const { data, error } = await api
-      .POST("/api/photos", { body: body as never, bodySerializer: (b) => b as unknown as FormData })
-      .catch((e: unknown) => ({ data: undefined, error: e }));
+    const { data, error } = await api.POST("/api/photos", {
+      body: body as never,
+      bodySerializer: (b) => b as unknown as FormData,
+    });
     busy = false;
     refusal = data ? "" : inWords(error);
     photo = data ?? photo;

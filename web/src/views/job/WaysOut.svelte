@@ -1,6 +1,7 @@
 <script lang="ts">
   /** What the plan cannot meet, and the cheapest ways out of it. */
   import { api, inWords, type JobPage, type Schemas } from "../../api/client";
+  import { Answer } from "../../lib/answer.svelte";
   import { duration, when } from "../../lib/format";
   import { keyed } from "../../lib/keyed";
   import { outbox } from "../../lib/outbox.svelte";
@@ -9,15 +10,15 @@
 
   type Props = { page: JobPage; now: number; said: (text: string) => void };
   let { page, now, said }: Props = $props();
-  let ways = $state.raw<Schemas["WayOut"][] | null>(null);
+  const found = new Answer<Schemas["WayOut"][]>();
+  const ways = $derived(found.data);
   let refusal = $state("");
   const conflicts = $derived(page.plan?.conflicts ?? []);
+  const jobId = $derived(page.head.id);
   const key = $derived(conflicts.map((c) => c.why).join());
   $effect(() => {
-    void key;
-    ways = null;
-    if (!conflicts.length) return;
-    void api.GET("/api/jobs/{job_id}/ways", { params: { path: { job_id: page.head.id } } }).then(({ data }) => (ways = data ?? []));
+    found.forget(); // a way out of what stood in the way before is none out of this
+    if (key) void found.ask(() => api.GET("/api/jobs/{job_id}/ways", { params: { path: { job_id: jobId } } }));
   });
   async function take(w: Schemas["WayOut"]): Promise<void> {
     const { wishes: x } = w;
@@ -47,7 +48,8 @@
     instead={ways?.length ? "one of the ways below; the rest is planned as it is." : "start what closes first; the rest is planned below."}
   />
   {#if refusal}<p role="alert"><b>{refusal}</b></p>{/if}
-  {#if ways === null}<p role="status">Looking for ways out.</p>{/if}
+  {#if found.waiting}<p role="status">Looking for ways out.</p>{/if}
+  {#if found.problem}<p class="mute">Ways out not found: {found.problem}</p>{/if}
   {#if ways?.length}
     <ol aria-label="Ways out">
       {#each keyed(ways, (w) => w.text) as { key, row: w } (key)}

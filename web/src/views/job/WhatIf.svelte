@@ -74,9 +74,9 @@
     busy = true;
     const { data, error } = await api.POST("/api/jobs/{job_id}/what-if", { params: { path: { job_id: page.head.id } }, body });
     busy = false;
-    asked = body;
-    if (data) answer = data;
-    else refusal = inWords(error);
+    // What is adopted is what is shown: without an answer there is neither.
+    [asked, answer] = data ? [body, data] : [null, null];
+    if (!data) refusal = inWords(error);
   }
   async function adopt(): Promise<void> {
     if (!asked) return;

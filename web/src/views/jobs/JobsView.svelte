@@ -31,14 +31,10 @@
     busy = true;
     const body = new FormData();
     body.append("file", file);
-    try {
-      const { data, error } = await api.POST("/api/jobs/import", { body: body as never, bodySerializer: (b) => b as unknown as FormData });
-      if (data) return void push(`/jobs/${data.id}/run`);
-      refusal = inWords(error);
-    } catch (e) {
-      refusal = inWords(e);
-    }
+    const { data, error } = await api.POST("/api/jobs/import", { body: body as never, bodySerializer: (b) => b as unknown as FormData });
     busy = false;
+    if (data) return void push(`/jobs/${data.id}/run`);
+    refusal = inWords(error);
   }
   function said(j: Schemas["JobHead"]): string {
     if (j.ended) return j.ended;

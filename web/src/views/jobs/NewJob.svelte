@@ -5,6 +5,7 @@
   import { Draft, type Side } from "../../lib/draft.svelte";
   import { session } from "../../lib/session.svelte";
   import Desk from "../../draft/Desk.svelte";
+  import Fetched from "../../draft/Fetched.svelte";
   import StackForm from "../../draft/StackForm.svelte";
   import StackSide from "../../draft/StackSide.svelte";
   import SurveyForm from "../../draft/SurveyForm.svelte";
@@ -30,19 +31,16 @@
     refusal = draft.wrong();
     if (refusal) return;
     busy = true;
-    try {
-      const { data, error } = await api.POST("/api/jobs", { body: draft.job() });
-      if (data) return void push(`/jobs/${data.id}/run`);
-      refusal = inWords(error);
-      errors = (error as unknown as Problem | undefined)?.errors ?? [];
-    } catch (error) {
-      refusal = inWords(error);
-    }
+    const { data, error } = await api.POST("/api/jobs", { body: draft.job() });
     busy = false;
+    if (data) return void push(`/jobs/${data.id}/run`);
+    refusal = inWords(error);
+    errors = (error as unknown as Problem | undefined)?.errors ?? [];
   }
 </script>
 
-{#if from && !draft.loaded}<p class="wait">Reading the job it is copied from.</p>{:else}
+<Fetched {draft} />
+{#if from && !draft.loaded}<p class="wait">{draft.problem ? "" : "Reading the job it is copied from."}</p>{:else}
   <Desk submit={create} sideLabel="Stack so far">
     {#snippet form()}
       <h1>{from ? "Copy of a job" : "New job"}</h1>
@@ -67,7 +65,7 @@
       <h2>Survey</h2>
       <SurveyForm {draft} />
       <h2>Stack</h2>
-      <StackForm {draft} bind:told refusal={(t) => (refusal = t)} />
+      <StackForm {draft} bind:told />
       {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
       {#each errors as e, i (i)}{#if e.field}<p class="refusal">{e.field}: {e.expected}</p>{/if}{/each}
       <div>

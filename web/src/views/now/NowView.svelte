@@ -1,8 +1,9 @@
 <script lang="ts">
   /** Now: what every live job waits for, latest safe start first. */
-  import { api, inWords, type Schemas } from "../../api/client";
+  import { api, type Schemas } from "../../api/client";
   import Lane from "../../figures/Lane.svelte";
   import { pieceScale, ticks } from "../../figures/scale";
+  import { Answer } from "../../lib/answer.svelte";
   import { serverClock } from "../../lib/clock.svelte";
   import { clockTime, duration, volume, when } from "../../lib/format";
   import { keyed } from "../../lib/keyed";
@@ -12,8 +13,8 @@
   import StateTag from "../../ui/StateTag.svelte";
   import { currentView } from "../../lib/pick";
 
-  let page = $state.raw<Schemas["NowPage"] | null>(null);
-  let refusal = $state("");
+  const told = new Answer<Schemas["NowPage"]>();
+  const page = $derived(told.data);
   let box = $state(900);
   const HEAD = 430;
   const now = $derived(serverClock.now);
@@ -22,14 +23,8 @@
   const marks = $derived(ticks(scale));
 
   async function ask(): Promise<void> {
-    try {
-      const { data, error, response } = await api.GET("/api/now");
-      if (response.status === 401) return session.lost();
-      if (data) page = data;
-      refusal = data ? "" : inWords(error);
-    } catch (error) {
-      refusal = inWords(error);
-    }
+    await told.ask(() => api.GET("/api/now"));
+    if (told.status === 401) session.lost();
   }
   $effect(() => {
     void outbox.taken;
@@ -138,7 +133,7 @@
 
 <div class="now" bind:clientWidth={box}>
   <h1 class="sr">Now</h1>
-  {#if refusal}<p class="pad" role="alert"><b>{refusal}</b></p>{/if}
+  {#if told.problem}<p class="pad" role="alert"><b>{told.problem}</b></p>{/if}
   {#if page && rows.length === 0}<p class="pad">
       Nothing is wet, open or curing. <a class="line" href="#/jobs/new">Start a job</a> or open one from
       <a class="line" href="#/jobs">Jobs</a>.

@@ -111,16 +111,17 @@
   }
   async function keep(event: SubmitEvent): Promise<void> {
     event.preventDefault();
+    let body: Record<string, unknown>;
     try {
-      const body = document();
-      busy = true;
-      const { data, error } = await api.POST("/api/sheets", { body });
-      refusal = data ? "" : inWords(error);
-      if (data) done(`${data.sheet.name}: from its sheet now. Jobs already started keep what they were frozen with.`);
+      body = document();
     } catch (e) {
-      refusal = e instanceof Error ? e.message : inWords(e);
+      return void (refusal = (e as Error).message); // the field that is no number
     }
+    busy = true;
+    const { data, error } = await api.POST("/api/sheets", { body });
     busy = false;
+    refusal = data ? "" : inWords(error);
+    if (data) done(`${data.sheet.name}: from its sheet now. Jobs already started keep what they were frozen with.`);
   }
   const GATES: Record<string, string> = {
     unmask_from: "tape off from",

@@ -1,28 +1,25 @@
 <script lang="ts">
   /** Shelf: the sheets of the shop, each value as the sheet has it, and what the shop pays. */
   import { api, inWords, type Schemas } from "../../api/client";
+  import { Answer } from "../../lib/answer.svelte";
   import { bare, duration, kelvin, percent, setup, show, um, unit, volume } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
   import { typed } from "../../lib/units";
   import SheetForm from "./SheetForm.svelte";
 
-  let sheets = $state.raw<Schemas["SheetOut"][] | null>(null);
+  const told = new Answer<Schemas["SheetOut"][]>();
+  const sheets = $derived(told.data);
+  /** Why a file or a price was not taken. */
   let refusal = $state("");
   let said = $state("");
   let q = $state("");
   let prices = $state<Record<string, string>>({});
   async function load(): Promise<void> {
-    const { data, error } = await api.GET("/api/shelf", { params: { query: { aids: true } } });
-    sheets = data ?? [];
-    refusal = data ? "" : inWords(error);
-    prices = Object.fromEntries(
-      sheets.flatMap((s) =>
-        [...(s.sheet.packs ?? []), ...(s.sheet.aid?.packs ?? [])].map((p) => [
-          `${s.sheet.material_id}/${p.name}`,
-          String(s.prices[p.name] ?? ""),
-        ]),
-      ),
-    );
+    const come = await told.ask(() => api.GET("/api/shelf", { params: { query: { aids: true } } }));
+    // A price that is being typed outlives a sheet that comes in.
+    for (const s of come ?? [])
+      for (const p of [...(s.sheet.packs ?? []), ...(s.sheet.aid?.packs ?? [])])
+        prices[`${s.sheet.material_id}/${p.name}`] ??= String(s.prices[p.name] ?? "");
   }
   $effect(() => void load());
   const UNITS: Record<string, string> = { l: "litre", m: "metre", m2: "square metre" };
@@ -84,6 +81,7 @@
     >
   </div>
   {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
+  {#if told.problem}<p class="refusal" role="alert"><b>{told.problem}</b></p>{/if}
   {#if said}<p role="status">{said}</p>{/if}
   {#if sheets && !shown.length}<p>Nothing on the shelf is called that.</p>{/if}
   {#each shown as s (s.sheet.id)}

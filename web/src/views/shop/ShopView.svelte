@@ -132,9 +132,10 @@
     const body = { units: prefs.units, theme: prefs.theme, letter_keys: prefs.letter_keys, comb_um: same ? prefs.comb_um : teeth };
     const { data, error } = await api.PUT("/api/preferences", { body });
     if (!answer(error, "Kept, for you alone.") || !data) return;
+    const others = data.units !== session.who?.preferences.units;
     await session.look();
     prefs = asForm(data);
-    await load();
+    if (others) await load(); // the shop's fields are written in the units that now hold
     said = "Kept, for you alone.";
   }
   async function changePassword(event: SubmitEvent): Promise<void> {

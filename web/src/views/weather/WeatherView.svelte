@@ -49,18 +49,14 @@
     body.append("lay", lay);
     body.append("stamps", stamps);
     if (hours !== null) body.append("hours_from_utc", String(hours));
-    try {
-      const { data, error } = await api.POST("/api/weather/{place_id}/import", {
-        params: { path: { place_id: place } },
-        body: body as never,
-        bodySerializer: (b) => b as unknown as FormData,
-      });
-      if (data) await load(place, sheet, minutes);
-      refusal = data ? "" : inWords(error);
-      said = data ? `Took in ${data.rows} hours, ${when(data.from_at, now)} to ${when(data.to_at, now)}. ${data.notes.join(" ")}` : "";
-    } catch (e) {
-      refusal = inWords(e);
-    }
+    const { data, error } = await api.POST("/api/weather/{place_id}/import", {
+      params: { path: { place_id: place } },
+      body: body as never,
+      bodySerializer: (b) => b as unknown as FormData,
+    });
+    if (data) await load(place, sheet, minutes);
+    refusal = data ? "" : inWords(error);
+    said = data ? `Took in ${data.rows} hours, ${when(data.from_at, now)} to ${when(data.to_at, now)}. ${data.notes.join(" ")}` : "";
     busy = false;
   }
   async function probe(): Promise<void> {

@@ -1,0 +1,181 @@
+<script lang="ts">
+  /** One part as it is found: surface, area typed or from a shape, quick looks, what is broken. */
+  import { api, type Schemas } from "../api/client";
+  import { Answer } from "../lib/answer.svelte";
+  import { type Draft, FACINGS, type PartRow } from "../lib/draft.svelte";
+  import { area, field, unit } from "../lib/format";
+
+  /** `n`: which part it is, from 1.  `drop` takes it away; null: it is the only one. */
+  type Props = { draft: Draft; p: PartRow; n: number; open: boolean; toggle: () => void; drop: (() => void) | null };
+  let { draft, p, n, open, toggle, drop }: Props = $props();
+  const groups = $derived([...new Set(draft.survey?.substrates.map((s) => s.group) ?? [])]);
+  const shapeOf = (id: string) => draft.survey?.shapes.find((s) => s.id === id);
+
+  function usualOf(shape: string, m: Schemas["MeasureOut"]): string {
+    const q = draft.quantity(shape, m.name);
+    return m.usual === null || m.usual === undefined ? "" : q ? field(q, m.usual) : String(m.usual);
+  }
+  function pickShape(id: string): void {
+    p.shape = id;
+    p.measures = Object.fromEntries((shapeOf(id)?.measures ?? []).map((m) => [m.name, usualOf(id, m)]));
+    figure.forget();
+  }
+  /** The measures as they stand, or null while one that nobody can guess is missing. */
+  const measures = $derived.by((): Record<string, number> | null => {
+    const shape = shapeOf(p.shape);
+    if (!shape) return null;
+    const given = Object.entries(p.measures)
+      .map(([k, v]): [string, number] => [k, v.trim() ? draft.measured(p.shape, k, v) : NaN])
+      .filter(([, value]) => Number.isFinite(value));
+    const have = Object.fromEntries(given);
+    return shape.measures.every((m) => m.usual !== null || m.name in have) ? have : null;
+  });
+  /** The area of a shape is the server's to say. */
+  const figure = new Answer<Schemas["AreaOut"]>();
+  $effect(() => {
+    if (!measures) return figure.forget();
+    const body = { shape: p.shape, measures };
+    void figure.ask(() => api.POST("/api/area", { body }));
+  });
+  const said = $derived(
+    figure.problem || (figure.data && measures ? [`${area(figure.data.figure.value)} each`, ...figure.data.doubts].join(". ") : ""),
+  );
+  type Check = Schemas["Check"];
+  /** Quick looks that tell something about this surface. */
+  const asks = $derived.by((): Check[] => {
+    const group = draft.survey?.substrates.find((s) => s.id === p.substrate)?.group ?? "";
+    return (draft.survey?.checks ?? [])
+      .filter((c) => c.groups.includes(group))
+      .map((c) => ({ ...c, answers: c.answers.filter((a) => !a.only?.length || a.only.includes(p.substrate)) }))
+      .filter((c) => c.answers.length);
+  });
+  /** What was seen says what surface it is, and stands in its condition. */
+  function found(check: Check, answer: Check["answers"][number]): void {
+    if (answer.to) p.substrate = answer.to;
+    const others = p.condition.split("; ").filter((x) => x && !check.answers.some((a) => x === `${check.name.toLowerCase()}: ${a.says}`));
+    p.condition = [...others, `${check.name.toLowerCase()}: ${answer.says}`].join("; ").slice(0, 120);
+  }
+</script>
+
+<div class="part">
+  <label>Part {n} <input bind:value={p.name} placeholder="Tailgate" /></label>
+  {#if p.shape}
+    <p class="area"><b>{said || "measure it below"}</b></p>
+  {:else}
+    <label>Area {unit("m2")} <input inputmode="decimal" bind:value={p.area} /></label>
+  {/if}
+  <label
+    >Surface <select bind:value={p.substrate}>
+      {#each groups as g (g)}<optgroup label={g}
+          >{#each draft.survey?.substrates.filter((s) => s.group === g) ?? [] as s (s.id)}<option value={s.id}>{s.name}</option
+            >{/each}</optgroup
+        >{/each}
+    </select></label
+  >
+  <button type="button" class="btn small" aria-expanded={open} onclick={toggle}>Measure, try, damage</button>
+  <button type="button" class="btn small" disabled={drop === null} onclick={() => drop?.()} aria-label={`Take part ${n} away`}
+    >Take away</button
+  >
+</div>
+{#if open}
+  <div class="more">
+    <label
+      >Area from <select value={p.shape} onchange={(e) => pickShape(e.currentTarget.value)}
+        ><option value="">typed</option>{#each draft.survey?.shapes ?? [] as s (s.id)}<option value={s.id}>{s.name}</option>{/each}</select
+      ></label
+    >
+    {#each shapeOf(p.shape)?.measures ?? [] as m (m.name)}
+      <label
+        >{m.words}{draft.quantity(p.shape, m.name) ? `, ${unit(draft.quantity(p.shape, m.name)!)}` : ""}
+        <input inputmode="decimal" bind:value={p.measures[m.name]} /></label
+      >
+    {/each}
+    {#if p.shape_text && !p.shape}<p class="wide mute">Measured as {p.shape_text}.</p>{/if}
+    <label>How many <input inputmode="numeric" bind:value={p.count} /></label>
+    <label class="tick"><input type="checkbox" bind:checked={p.as_set} /> each a part of its own, one tap for all</label>
+    <label>Bare patches up to, {unit("mm")} <input inputmode="decimal" bind:value={p.bare} placeholder="none" /></label>
+    <label>Condition <input bind:value={p.condition} placeholder="abraded P80" /></label>
+    <label class="wide">Damage already there <input bind:value={p.damage} placeholder="crease at the left corner, before any work" /></label
+    >
+    {#each FACINGS as f (f)}<label
+        >Facing {f}, {unit("m2")} <input inputmode="decimal" bind:value={p.faces[f]} oninput={() => (p.faces_assumed = false)} /></label
+      >{/each}
+    <p class="wide mute">
+      {p.faces_assumed
+        ? "These are usual shares, assumed: they follow the area you measure."
+        : "Faces are optional; if given they add up to the area."}
+    </p>
+    {#each asks as c (c.id)}
+      <div class="wide try">
+        <p><b>{c.name}.</b> {c.how}</p>
+        <div class="row">
+          {#each c.answers as a (a.says)}<button
+              type="button"
+              class="btn small"
+              aria-pressed={p.condition.includes(a.says)}
+              class:go={p.condition.includes(a.says)}
+              onclick={() => found(c, a)}>{a.says}</button
+            >{/each}
+        </div>
+      </div>
+    {/each}
+  </div>
+{/if}
+
+<style>
+  label {
+    font-weight: 640;
+    font-size: 14px;
+  }
+  .try {
+    display: grid;
+    gap: 6px;
+    font-size: 14px;
+  }
+  .row {
+    display: flex;
+    gap: 8px;
+    align-items: center;
+    flex-wrap: wrap;
+  }
+  .part {
+    display: grid;
+    grid-template-columns: 1.2fr 100px 1.9fr auto auto;
+    gap: 10px;
+    align-items: end;
+  }
+  .area {
+    min-height: 44px;
+    display: flex;
+    align-items: center;
+  }
+  .more {
+    display: grid;
+    grid-template-columns: repeat(4, 1fr);
+    gap: 10px;
+    align-items: end;
+    padding: 12px;
+    background: var(--field);
+    border-left: 6px solid var(--ink);
+  }
+  .wide {
+    grid-column: 1 / -1;
+  }
+  .tick {
+    display: flex;
+    align-items: center;
+    gap: 8px;
+    min-height: 44px;
+  }
+  .tick input {
+    width: 24px;
+    min-height: 24px;
+    flex: none;
+  }
+  @media (max-width: 1100px) {
+    .part,
+    .more {
+      grid-template-columns: 1fr 1fr;
+    }
+  }
+</style>
