@@ -21,12 +21,12 @@ class Refused(AppError):
     """Input that cannot be taken: names field, given, expected."""
 
     status = 422
-    title = "Cannot take that"
+    title = "Invalid input"
 
     @classmethod
     def field(cls, field: str, given: object, expected: str, detail: str = "") -> Refused:
         shown = given if isinstance(given, (int, float, bool)) or given is None else str(given)[:200]
-        text = detail or f"{field}: {shown!r} given, expected {expected}."
+        text = detail or f"{field}: {shown!r} entered, expected {expected}."
         return cls(text, errors=[{"field": field, "given": shown, "expected": expected}])
 
 
@@ -34,14 +34,14 @@ class NotPermitted(AppError):
     """The role does not allow it."""
 
     status = 403
-    title = "Not for this role"
+    title = "Not allowed for your role"
 
 
 class NotFound(AppError):
     """Not there, or another shop's."""
 
     status = 404
-    title = "Not here"
+    title = "Not found"
 
 
 class Stopped(AppError):

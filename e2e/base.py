@@ -94,7 +94,7 @@ class BrowserCase(LiveServerTestCase):
         page.get_by_label("Name").fill(user)
         page.get_by_label("Password").fill(password)
         page.get_by_role("button", name="Sign in").click()
-        page.get_by_role("navigation", name="Areas").wait_for()
+        page.get_by_role("navigation", name="Main menu").wait_for()
         return page
 
     def hold(self, page: Page, name: str) -> None:
@@ -122,10 +122,10 @@ class BrowserCase(LiveServerTestCase):
 
     def put_on(self, page: Page, name: str) -> None:
         """One more layer, picked by the material's name."""
-        choice = page.get_by_label(re.compile("^Next layer"))
+        choice = page.get_by_label(re.compile("^Add a layer"))
         option = choice.locator("option").filter(has_text=re.compile(f"^{re.escape(name)},"))
         choice.select_option(value=option.get_attribute("value"))
-        page.get_by_role("button", name="Put it on").click()
+        page.get_by_role("button", name="Add layer").click()
 
     def choose(self, page: Page, label: str, value: str, nth: int = 0) -> None:
         """An option of the select whose label begins so."""
@@ -133,7 +133,7 @@ class BrowserCase(LiveServerTestCase):
 
     def coats_alone(self, page: Page) -> None:
         """A job whose plan holds its coats and not the steps around them."""
-        page.get_by_label("The plan holds the steps too").uncheck()
+        page.get_by_label("Include preparation and masking").uncheck()
 
     def axe(self, page: Page) -> list[str]:
         """Serious and critical violations on the page as it stands."""

@@ -41,20 +41,20 @@ class Shots(BrowserCase):
             suffix = "" if theme == "light" else "-dark"
             self.shot(page, f"{run}/run", f"run{suffix}", "Tailgate")
         page = self.page(self.context(DESK), "demo", PASSWORD)
-        self.shot(page, f"{run}/mix", "mix", "Pot")
+        self.shot(page, f"{run}/mix", "mix", "Pot life")
         self.shot(page, "/", "now", "Tailgate")
         hull = f"/jobs/{Job.objects.get(title='Underwater hull').pk}"
         benches = f"/jobs/{Job.objects.get(title='Benches recoloured').pk}"
-        self.shot(page, f"{hull}/survey", "survey", "Must survive")
-        self.shot(page, f"{hull}/stack", "stack", "At the joins")
+        self.shot(page, f"{hull}/survey", "survey", "Has to withstand")
+        self.shot(page, f"{hull}/stack", "stack", "Recoat windows between layers")
         self.shot(page, f"{hull}/dossier", "dossier", "Checks")
-        self.shot(page, f"{hull}/quantity", "quantity", "lost beside them")
+        self.shot(page, f"{hull}/quantity", "quantity", "overspray loss")
         self.shot(page, f"{benches}/service", "service", "Look at seams")
         self.shot(page, f"{run}/cure", "cure", "Headboard")
         self.shot(page, "/jobs", "jobs", "Load bed")
         self.shot(page, "/shelf", "shelf", "Body filler")
         self.shot(page, "/record", "record", "Hard antifouling")
-        self.shot(page, "/shop", "shop", "How you like it")
+        self.shot(page, "/shop", "shop", "Preferences")
         self.weather(page)
         self.new_job(page)
         self.suggested(page)
@@ -64,7 +64,7 @@ class Shots(BrowserCase):
         page.get_by_role("button", name="Yard").click()
         self.choose(
             page,
-            "Which material",
+            "Material",
             Job.objects.get(title="Load bed").shop.sheets.get(material_id="clear-anticorrosion").sheet_id,
         )
         page.get_by_text("then 24 h without rain").wait_for()
@@ -73,11 +73,11 @@ class Shots(BrowserCase):
 
     def new_job(self, page: Page) -> None:
         page.goto(f"{self.live_server_url}/#/jobs/new")
-        page.get_by_label("What is done").fill("Rubbing strip and sill")
-        page.get_by_label("On what").fill("Airfield tug")
+        page.get_by_label("Job title").fill("Rubbing strip and sill")
+        page.get_by_label("Vehicle, boat or aircraft").fill("Airfield tug")
         for i, (name, area) in enumerate((("Left sill", "0.7"), ("Right sill", "0.7")), 1):
             if i > 1:
-                page.get_by_role("button", name="One more part").click()
+                page.get_by_role("button", name="Add part").click()
             page.get_by_label(f"Part {i}", exact=True).fill(name)
             page.get_by_label("Area m²").nth(i - 1).fill(area)
             self.choose(page, "Surface", "bare_steel", i - 1)
@@ -90,13 +90,13 @@ class Shots(BrowserCase):
     def suggested(self, page: Page) -> None:
         page.goto(f"{self.live_server_url}/#/jobs")
         page.get_by_role("link", name="New job").click()
-        page.get_by_label("What is done").fill("Sills")
-        page.get_by_label("On what").fill("Airfield tug")
-        self.choose(page, "One of the usual things", "sill")
-        page.get_by_role("button", name="What would go on it?").click()
-        page.get_by_role("button", name="Take it").first.click()
-        page.get_by_role("button", name="Taken").wait_for()
-        page.get_by_role("button", name="What would go on it?").evaluate("e => e.scrollIntoView()")
+        page.get_by_label("Job title").fill("Sills")
+        page.get_by_label("Vehicle, boat or aircraft").fill("Airfield tug")
+        self.choose(page, "Start from a template", "sill")
+        page.get_by_role("button", name="Suggest systems").click()
+        page.get_by_role("button", name="Use this").first.click()
+        page.get_by_role("button", name="Selected").wait_for()
+        page.get_by_role("button", name="Suggest systems").evaluate("e => e.scrollIntoView()")
         page.wait_for_timeout(400)
         page.screenshot(path=OUT / "suggest.png")
 

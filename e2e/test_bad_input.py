@@ -72,74 +72,72 @@ class BadInputTest(BrowserCase):
 
     def survey(self) -> None:
         desk = self.goto(f"/jobs/{self.job.pk}/survey")
-        desk.get_by_role("button", name="Change the survey").click()
+        desk.get_by_role("button", name="Edit the survey").click()
         desk.get_by_label("Part 1", exact=True).wait_for()
-        keep = "Keep the change"
+        keep = "Save changes"
         area = "expected m², a number above 0, up to 10000"
         self.each("Area m²", keep, dict.fromkeys(("0", "-2", "1e9", "2 ft²", ""), area))
         self.each("Part 1", keep, {"": "A part has no name"})
-        desk.get_by_role("button", name="Measure, try, damage").first.click()
-        self.each("How many", keep, dict.fromkeys(("0", "two"), "a whole number from 1 to 1000"))
-        self.each("Facing up, m²", keep, {"half": "expected m²", "9": "add up to the part"})
-        self.choose(desk, "Area from", "panel")
+        desk.get_by_role("button", name="Measure, test, damage").first.click()
+        self.each("Quantity", keep, dict.fromkeys(("0", "two"), "a whole number from 1 to 1000"))
+        self.each("Area facing up, m²", keep, {"half": "expected m²", "9": "add up to the part"})
+        self.choose(desk, "How to get the area", "panel")
         self.each("length, cm", keep, {"long": "expected a number in cm", "1e9": "expected a number in cm"})
         desk.get_by_label("length, cm").fill("200000")
-        desk.get_by_label("width, straight across, cm").fill("100")
+        desk.get_by_label("width (straight line), cm").fill("100")
         expect(desk.get_by_text("length: above 0, up to 1000")).to_be_visible()
 
     def stack(self) -> None:
         desk = self.goto(f"/jobs/{self.job.pk}/stack")
-        desk.get_by_role("button", name="Change the stack").click()
+        desk.get_by_role("button", name="Edit the system").click()
         desk.get_by_label("Coats").first.wait_for()
-        keep = "Keep the change"
+        keep = "Save changes"
         self.each("Coats", keep, dict.fromkeys(("0", "1.5", "1e9"), "a whole number from 1 to 40"))
         self.each(
-            "Dry µm in all", keep, dict.fromkeys(("0", "thick", "4 mil"), "expected µm, a number above 0")
+            "Total DFT, µm", keep, dict.fromkeys(("0", "thick", "4 mil"), "expected µm, a number above 0")
         )
 
     def log(self) -> None:
         desk = self.goto(f"/jobs/{self.job.pk}/run")
-        desk.get_by_role("button", name="Air by hand").click()
+        desk.get_by_role("button", name="Enter air readings").click()
         desk.get_by_label("Humidity %").fill("50")
         cases = dict.fromkeys(("", "99", "68 °F"), "expected a number from -40 to 60 °C")
-        self.each("Air °C", "Keep", cases, role="status")
+        self.each("Air °C", "Save", cases, role="status")
         desk.get_by_label("Air °C").fill("20")
         self.each(
             "Humidity %",
-            "Keep",
+            "Save",
             dict.fromkeys(("", "130"), "expected 1 to 100 %"),
             role="status",
         )
-        desk.get_by_role("button", name="Gauge").click()
-        field = "Dry film on Tailgate, µm"
+        desk.get_by_role("button", name="DFT reading").click()
+        field = "DFT on Tailgate, µm"
         self.each(
             field,
-            "Keep",
+            "Save",
             dict.fromkeys(("0", "80 mil"), "expected µm, numbers above 0"),
             role="status",
         )
         desk.get_by_role("button", name="Note", exact=True).click()
-        self.each("Note", "Keep", {"  ": "Write what it is first"}, role="status")
+        self.each("Note", "Save", {"  ": "Enter a description first"}, role="status")
 
     def mix_and_quantity(self) -> None:
         desk = self.goto(f"/jobs/{self.job.pk}/mix")
         for label, cases in (
             (
-                "Mix ml",
+                "Amount to mix, ml",
                 dict.fromkeys(
                     ("0", "-1", "1e9", "2 fl oz", "lots", "1000000"), "expected ml, a number above 0"
                 ),
             ),
-            ("Tint % of base", dict.fromkeys(("-1", "some"), "expected 0 to 50 % of the base")),
+            ("Tint, % of base", dict.fromkeys(("-1", "some"), "expected 0 to 50 % of the base")),
         ):
             field = desk.get_by_label(label)
             for given, said in cases.items():
                 field.fill(given)
                 expect(desk.get_by_role("alert")).to_contain_text(said)
             field.fill("")
-        self.each(
-            "The scale shows, g", "Keep reading", dict.fromkeys(("-9", "heavy"), "expected g, more than")
-        )
+        self.each("Scale reading, g", "Save reading", dict.fromkeys(("-9", "heavy"), "expected g, more than"))
         desk = self.goto(f"/jobs/{self.job.pk}/quantity")
         for given in ("-1", "rough"):
             desk.get_by_label("Blast profile, µm").fill(given)
@@ -148,10 +146,10 @@ class BadInputTest(BrowserCase):
     def service_and_prices(self) -> None:
         desk = self.goto(f"/jobs/{self.job.pk}/service")
         cases = dict.fromkeys(("0", "1e9", "long"), "expected months, a number above 0")
-        self.each("Promised, months", "In service", cases)
+        self.each("Promised life, months", "In service", cases)
         desk = self.goto("/shelf")
         desk.get_by_text("Clear coat").first.wait_for()
-        price = desk.get_by_role("button", name="Keep the price of Clear coat, 1 l kit")
+        price = desk.get_by_role("button", name="Save the price of Clear coat, 1 l kit")
         field = desk.locator("form", has=price).get_by_role("textbox")
         for given in ("-1", "12 €"):
             field.fill(given)
@@ -167,30 +165,33 @@ class BadInputTest(BrowserCase):
                 {"25:00": "expected a time like 07:30", "": "expected a time", "early": "expected a time"},
             ),
             ("Painters", {"0": "1 to 50", "1.5": "a whole number", "1e9": "a whole number"}),
-            ("Usual air °C", {"mild": "expected °C", "68 °F": "expected °C", "999": "-20 to 50"}),
-            ("Usual humidity %", {"damp": "5 to 100 %", "0": "0.05 to 1"}),
-            ("Currency", {"12": "three letters", "EU": "three letters"}),
-            ("VOC limit here, g/l", {"-5": "above 0", "low": "expected g/l", "1e9": "expected g/l"}),
+            (
+                "Default air temperature, °C",
+                {"mild": "expected °C", "68 °F": "expected °C", "999": "-20 to 50"},
+            ),
+            ("Default humidity, %", {"damp": "5 to 100 %", "0": "0.05 to 1"}),
+            ("Currency", {"12": "three-letter code", "EU": "three-letter code"}),
+            ("VOC limit, g/l", {"-5": "above 0", "low": "expected g/l", "1e9": "expected g/l"}),
         ):
-            self.each(label, "Keep", cases)
+            self.each(label, "Save", cases)
         teeth = {
             "": "expected teeth in µm",
             "50 25": "each larger",
             "a b": "expected teeth",
             "50": "2 to 40 teeth",
         }
-        self.each("Teeth of your comb", "Keep", teeth, nth=1)
-        desk.get_by_label("New place").fill("Bay 1")
-        desk.get_by_role("button", name="Add place").click()
-        expect(desk.get_by_role("alert")).to_contain_text("a name no other place has")
+        self.each("Teeth of your wet film gauge", "Save", teeth, nth=1)
+        desk.get_by_label("New bay or location").fill("Bay 1")
+        desk.get_by_role("button", name="Add bay or location").click()
+        expect(desk.get_by_role("alert")).to_contain_text("This name is already used.")
 
     def weather_and_uploads(self) -> None:
         desk = self.goto("/weather")
         for given in ("0", "1e9", "an hour"):
-            desk.get_by_label("The coat takes, min").fill(given)
+            desk.get_by_label("Application time, min").fill(given)
             expect(desk.get_by_role("alert")).to_contain_text("expected minutes, 1 to 1440")
-        desk.get_by_label("The coat takes, min").fill("60")
-        self.choose(desk, "These hours", "history")
+        desk.get_by_label("Application time, min").fill("60")
+        self.choose(desk, "Data type", "history")
         for name, data, said in (
             (
                 "latin.csv",
@@ -223,6 +224,6 @@ class BadInputTest(BrowserCase):
             ("big.json", b"{" + b" " * 9_000_000, "8 MB"),
         ):
             file = {"name": name, "mimeType": "application/json", "buffer": data}
-            desk.get_by_label("Take in a job exported elsewhere").set_input_files(file)
-            desk.get_by_role("button", name="Take in", exact=True).click()
+            desk.get_by_label("Import a job file").set_input_files(file)
+            desk.get_by_role("button", name="Import", exact=True).click()
             expect(desk.get_by_role("alert")).to_contain_text(said)

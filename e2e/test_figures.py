@@ -16,7 +16,7 @@ LABEL = st.fixed_dictionaries(
     {
         "x": st.floats(0, 600),
         "y": st.sampled_from([14, 27, 60]),
-        "text": st.sampled_from(["open", "closes 16:40", "tape off Thu 06:39"]),
+        "text": st.sampled_from(["open", "closes 16:40", "unmask Thu 06:39"]),
         "anchor": st.sampled_from(["start", "end", "middle"]),
         "rank": st.integers(1, 4),
     }

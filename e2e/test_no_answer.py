@@ -14,8 +14,8 @@ from coatlog.shop import clock
 from .base import DESK, BrowserCase
 
 START = int(dt.datetime(2026, 6, 16, 8, 0, tzinfo=dt.UTC).timestamp())
-NOBODY = "No answer from the server"
-PIECES = "The server broke off at this"
+NOBODY = "No connection to the server"
+PIECES = "The server failed on this"
 
 
 class NoAnswerTest(BrowserCase):
@@ -59,40 +59,42 @@ class NoAnswerTest(BrowserCase):
         self.on_a_job()
         self.goto("/jobs/new")
         self.name_a_job()
-        self.unheard(self.desk.get_by_role("button", name="Start this job"))
-        expect(self.desk.get_by_label("What is done")).to_have_value("Tailgate")
-        self.desk.get_by_role("button", name="Start this job").click()
-        self.desk.get_by_role("navigation", name="Order of work").wait_for()
+        self.unheard(self.desk.get_by_role("button", name="Create job"))
+        expect(self.desk.get_by_label("Job title")).to_have_value("Tailgate")
+        self.desk.get_by_role("button", name="Create job").click()
+        self.desk.get_by_role("navigation", name="Sections of this job").wait_for()
         self.assertEqual(Job.objects.filter(title="Tailgate").count(), 1)
 
     def at_the_desk(self) -> None:
         desk = self.desk
         button = desk.get_by_role
         self.goto("/shop")
-        self.unheard(button("button", name="Keep", exact=True).first, desk.get_by_label("Opens"), "06:45")
-        new_place = desk.get_by_label("New place")
-        self.unheard(button("button", name="Add place"), new_place, "Bay 9")
+        self.unheard(button("button", name="Save", exact=True).first, desk.get_by_label("Opens"), "06:45")
+        new_place = desk.get_by_label("New bay or location")
+        self.unheard(button("button", name="Add bay or location"), new_place, "Bay 9")
         self.unheard(
-            button("button", name="Add person"), desk.get_by_label("First password"), "long-and-odd-1"
+            button("button", name="Add person"), desk.get_by_label("Initial password"), "long-and-odd-1"
         )
-        teeth = desk.get_by_label(re.compile("^Teeth of your comb"))
-        self.unheard(button("button", name="Keep", exact=True).nth(1), teeth, "25 50 75")
-        self.unheard(button("button", name="Change password"), desk.get_by_label("As it is"), "was-this-one")
+        teeth = desk.get_by_label(re.compile("^Teeth of your wet film gauge"))
+        self.unheard(button("button", name="Save", exact=True).nth(1), teeth, "25 50 75")
+        self.unheard(
+            button("button", name="Change password"), desk.get_by_label("Current password"), "was-this-one"
+        )
         self.goto("/shelf")
-        price = button("button", name="Keep the price of Clear coat, 1 l kit")
+        price = button("button", name="Save the price of Clear coat, 1 l kit")
         self.unheard(price, desk.locator("form", has=price).get_by_role("textbox"), "31")
-        self.unheard(button("button", name="Add typical sheets this shelf lacks"))
-        button("button", name="Enter the can's sheet").first.click()
+        self.unheard(button("button", name="Add missing typical materials"))
+        button("button", name="Enter product data").first.click()
         sheet = desk.get_by_label("Name", exact=True)
-        self.unheard(button("button", name="Keep as its sheet"), sheet, "From the can")
+        self.unheard(button("button", name="Save product data"), sheet, "From the can")
         self.goto("/weather")
-        self.unheard(button("button", name="Read probe"))
-        self.choose(desk, "These hours", "history")
+        self.unheard(button("button", name="Read sensor"))
+        self.choose(desk, "Data type", "history")
         self.take("Weather file", b"time_utc,air_degc,rh_frac\n2026-01-01T00:00:00Z,5,0.5\n", "hours.csv")
         self.unheard(button("button", name="Import"))
         self.goto("/jobs")
-        self.take("Take in a job exported elsewhere", b"{}", "job.json")
-        self.unheard(button("button", name="Take in", exact=True))
+        self.take("Import a job file", b"{}", "job.json")
+        self.unheard(button("button", name="Import", exact=True))
 
     def take(self, label: str, data: bytes, name: str) -> None:
         self.desk.get_by_label(label).set_input_files(
@@ -102,22 +104,22 @@ class NoAnswerTest(BrowserCase):
     def on_a_job(self) -> None:
         desk = self.desk
         button = desk.get_by_role
-        for step, change in (("survey", "Change the survey"), ("stack", "Change the stack")):
+        for step, change in (("survey", "Edit the survey"), ("stack", "Edit the system")):
             self.goto(f"/jobs/{self.job.pk}/{step}")
             button("button", name=change).click()
-            why = desk.get_by_label("Why it is changed")
-            self.unheard(button("button", name="Keep the change"), why, "measured again")
+            why = desk.get_by_label("Reason for the change")
+            self.unheard(button("button", name="Save changes"), why, "measured again")
         self.goto(f"/jobs/{self.job.pk}/run")
-        self.unheard(button("button", name="Plan again"))
+        self.unheard(button("button", name="Replan"))
         desk.locator("details.whatif > summary").click()
         painters = desk.get_by_label("Painters")
-        self.unheard(button("button", name="See what it would be"), painters, "2")
-        self.unheard(button("button", name="Keep dates"), desk.get_by_label("Must be done by"), "18:45")
+        self.unheard(button("button", name="Preview"), painters, "2")
+        self.unheard(button("button", name="Save dates"), desk.get_by_label("Deadline", exact=True), "18:45")
 
     def name_a_job(self) -> None:
         desk = self.desk
-        desk.get_by_label("What is done").fill("Tailgate")
-        desk.get_by_label("On what").fill("Pickup")
+        desk.get_by_label("Job title").fill("Tailgate")
+        desk.get_by_label("Vehicle, boat or aircraft").fill("Pickup")
         desk.get_by_label("Part 1", exact=True).fill("Tailgate")
         desk.get_by_label("Area m²").fill("0.8")
         self.choose(desk, "Surface", "sound_paint")
@@ -137,7 +139,7 @@ class NoAnswerTest(BrowserCase):
         self.goto("/jobs")
         expect(desk.get_by_role("alert")).to_contain_text(PIECES)
         desk.reload()
-        expect(desk.get_by_text("Asked again every few seconds.")).to_be_visible()
+        expect(desk.get_by_text("Trying again every few seconds.")).to_be_visible()
         expect(desk.get_by_label("Password")).to_have_count(0)
         broken["on"] = False
         expect(desk.get_by_text("Load bed").first).to_be_visible()
@@ -149,33 +151,33 @@ class NoAnswerTest(BrowserCase):
         self.goto("/jobs/new")
         expect(desk.get_by_role("alert")).to_contain_text(NOBODY)
         away["on"] = False
-        desk.get_by_role("button", name="Ask again").click()
+        desk.get_by_role("button", name="Try again").click()
         expect(desk.get_by_role("alert")).to_have_count(0)
         self.name_a_job()
-        expect(desk.get_by_role("button", name="Start this job")).to_be_enabled()
+        expect(desk.get_by_role("button", name="Create job")).to_be_enabled()
 
     def test_what_comes_late_is_about_what_was_asked_and_stands_for_nothing_else(self) -> None:
         desk = self.desk
         self.goto("/jobs/new")
         self.name_a_job()
-        desk.get_by_role("button", name="Take layer 1 away").click()
+        desk.get_by_role("button", name="Remove layer 1").click()
         desk.get_by_role("button", name="gloss", exact=True).click()
         held: list[Route] = []
         desk.route(re.compile("/api/suggest"), lambda route: held.append(route))
         with desk.expect_request(re.compile("/api/suggest")):
-            desk.get_by_role("button", name="What would go on it?").click()
+            desk.get_by_role("button", name="Suggest systems").click()
         self.choose(desk, "Surface", "gelcoat")
         for route in held:
             route.continue_()
-        expect(desk.get_by_text("others now than when the shelf was looked through")).to_be_visible()
+        expect(desk.get_by_text("have changed since this search")).to_be_visible()
         expect(desk.get_by_role("article")).to_have_count(0)
 
     def test_an_area_that_comes_late_is_not_put_to_other_measures(self) -> None:
         desk = self.desk
         self.goto("/jobs/new")
         desk.get_by_label("Part 1", exact=True).fill("Panel")
-        desk.get_by_role("button", name="Measure, try, damage").click()
-        self.choose(desk, "Area from", "panel")
+        desk.get_by_role("button", name="Measure, test, damage").click()
+        self.choose(desk, "How to get the area", "panel")
         desk.get_by_label("length, cm").fill("100")
         held: list[Route] = []
 
@@ -183,7 +185,7 @@ class NoAnswerTest(BrowserCase):
             held.append(route) if not held else route.continue_()
 
         desk.route(re.compile("/api/area"), first_late)
-        width = desk.get_by_label("width, straight across, cm")
+        width = desk.get_by_label("width (straight line), cm")
         with desk.expect_request(re.compile("/api/area")):
             width.fill("100")
         width.fill("200")
@@ -191,6 +193,6 @@ class NoAnswerTest(BrowserCase):
         with desk.expect_response(re.compile("/api/area")):
             held[0].continue_()
         expect(desk.get_by_text("2.00 m² each")).to_be_visible()
-        desk.get_by_role("button", name="One more part").click()
-        desk.get_by_role("button", name="Take part 1 away").click()
+        desk.get_by_role("button", name="Add part").click()
+        desk.get_by_role("button", name="Remove part 1").click()
         expect(desk.get_by_text("m² each")).to_have_count(0)

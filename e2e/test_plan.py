@@ -63,7 +63,7 @@ class PlanScreenTest(BrowserCase):
     def run_page(self, job: Job) -> Page:
         page = self.page(self.context(DESK, timezone_id="Europe/London"), "ines", "long-and-odd-77")
         page.goto(f"{self.live_server_url}/#/jobs/{job.pk}/run")
-        page.get_by_role("button", name="Plan again").wait_for()
+        page.get_by_role("button", name="Replan").wait_for()
         return page
 
     def coats(self, job: Job) -> list[Task]:
@@ -74,18 +74,20 @@ class PlanScreenTest(BrowserCase):
         job = self.job(1)
         page = self.run_page(job)
         page.get_by_role("button", name="mask done").click()
-        expect(page.get_by_role("cell", name="Panel 1, mask")).to_have_count(0)
-        page.get_by_role("button", name="Plan again").click()
+        expect(page.get_by_role("cell", name="Panel 1: mask")).to_have_count(0)
+        page.get_by_role("button", name="Replan").click()
         expect(page.get_by_role("status").filter(has_text="Planned: done")).to_contain_text(
-            "No order is shorter."
+            "This is the shortest order."
         )
         clock.set_now(self.coats(job)[0].start_at + 40 * 60)
         page.reload()
         page.get_by_role("button", name="Start coat").click()
         told = page.get_by_label("What changed against the plan")
-        expect(told).to_contain_text(re.compile(r"\d\d min later, waits for Panel 1, epoxy primer 1 of 1"))
-        page.get_by_label("I have, min").fill("20")
-        leave = page.get_by_label("What can be finished before leaving")
+        expect(told).to_contain_text(
+            re.compile(r"\d\d min later, waits for Panel 1: Epoxy primer coat 1 of 1")
+        )
+        page.get_by_label("Minutes I have").fill("20")
+        leave = page.get_by_label("What can still be finished")
         expect(leave).to_contain_text("Panel 1")
         expect(leave.get_by_role("heading")).to_contain_text("What can be finished by")
         page.get_by_role("button", name="Coat done").click()
@@ -109,10 +111,10 @@ class PlanScreenTest(BrowserCase):
         page.mouse.up()
         self.until(lambda: self.task(job, first.key).start_at > first.start_at + 900)
         put = self.task(job, first.key).start_at
-        liner = next(t for t in self.coats(job) if t.part_id == first.part_id and "liner 1" in t.label)
+        liner = next(t for t in self.coats(job) if t.part_id == first.part_id and "liner coat 1" in t.label)
         page.get_by_role("button", name=re.compile(f"^Planned .*{re.escape(liner.label)}$")).click()
-        page.get_by_label("Put at").fill("09:31")
-        page.get_by_role("button", name="Put", exact=True).click()
+        page.get_by_label("Move to").fill("09:31")
+        page.get_by_role("button", name="Move", exact=True).click()
         expect(page.get_by_role("alert")).to_contain_text("at the earliest")
         self.assertEqual(self.task(job, first.key).start_at, put)
         page.get_by_role("figure").get_by_role("button", name=re.compile("^Planned")).first.focus()
@@ -144,7 +146,7 @@ class PlanScreenTest(BrowserCase):
                 page.get_by_role("button", name="Zoom in").click()
             self.assertEqual(self.axe(page), [])
             with page.expect_download() as saved:
-                page.get_by_role("button", name="Picture").click()
+                page.get_by_role("button", name="Save image").click()
             root = ET.fromstring(saved.value.path().read_text(encoding="utf-8"))
             said = "".join(root.itertext())
             self.assertTrue(root.tag.endswith("svg") and "Panel 1" in said, said[:200])
@@ -154,14 +156,14 @@ class PlanScreenTest(BrowserCase):
         job = self.job(3)
         page = self.run_page(job)
         page.get_by_text("What if, and dates").click()
-        page.get_by_label("Must be done by").fill("10:30")
-        page.get_by_role("button", name="Keep dates").click()
-        expect(page.get_by_role("alert").first).to_contain_text("min after the job must be")
-        page.get_by_role("list", name="Ways out").wait_for()
+        page.get_by_label("Deadline", exact=True).fill("10:30")
+        page.get_by_role("button", name="Save dates").click()
+        expect(page.get_by_role("alert").first).to_contain_text("min after the deadline")
+        page.get_by_role("list", name="Options").wait_for()
         page.get_by_label("Painters").fill("2")
-        page.get_by_role("button", name="See what it would be").click()
+        page.get_by_role("button", name="Preview").click()
         expect(page.get_by_role("status").filter(has_text="This job is done")).to_contain_text("earlier")
-        page.get_by_role("button", name="Adopt this plan").click()
+        page.get_by_role("button", name="Use this plan").click()
         expect(page.get_by_text("painter 2").first).to_be_visible()
         self.assertEqual(from_plain(Plan, JobProjection.objects.get(job=job).plan).wishes.painters, 2)
 

@@ -54,55 +54,55 @@ class WalkTest(BrowserCase):
     def create_job(self, desk: Page) -> Job:
         desk.get_by_role("link", name="Jobs", exact=True).click()
         desk.get_by_role("link", name="New job").click()
-        desk.get_by_label("What is done").fill("Tool bin lining")
-        desk.get_by_label("On what").fill("Harbour tender")
+        desk.get_by_label("Job title").fill("Tool bin lining")
+        desk.get_by_label("Vehicle, boat or aircraft").fill("Harbour tender")
         for i, (name, area) in enumerate((("Lid", "0.8"), ("Tray", "1.2")), 1):
             if i > 1:
-                desk.get_by_role("button", name="One more part").click()
+                desk.get_by_role("button", name="Add part").click()
             desk.get_by_label(f"Part {i}", exact=True).fill(name)
             desk.get_by_label("Area m²").nth(i - 1).fill(area)
             self.choose(desk, "Surface", "bare_steel", i - 1)
         self.put_on(desk, "Textured liner")
         stop = desk.get_by_role("alert")
         expect(stop).to_contain_text("Textured liner straight on bare steel.")
-        expect(stop).to_contain_text("Instead: Put a primer rated for the metal first")
-        expect(desk.get_by_role("button", name="Stopped: change the layers")).to_be_disabled()
-        desk.get_by_role("button", name="Take layer 1 away").click()
+        expect(stop).to_contain_text("What to do: Put a primer rated for the metal first")
+        expect(desk.get_by_role("button", name="Cannot start: resolve the stops")).to_be_disabled()
+        desk.get_by_role("button", name="Remove layer 1").click()
         self.put_on(desk, "Etch primer, aerosol")
         self.put_on(desk, "Body filler")
         expect(desk.get_by_role("alert").first).to_contain_text(
             "Acid left in the etch keeps the polyester from curing"
         )
         for _ in range(2):
-            desk.get_by_role("button", name="Take layer 1 away").click()
+            desk.get_by_role("button", name="Remove layer 1").click()
         self.put_on(desk, "Epoxy primer")
         desk.get_by_label("Coats").fill("1")
-        desk.get_by_label("Dry µm in all").fill("50")
+        desk.get_by_label("Total DFT, µm").fill("50")
         self.put_on(desk, "Textured liner")
         expect(desk.get_by_role("alert")).to_have_count(0)
         self.coats_alone(desk)
         desk.get_by_label("Area m²").nth(1).fill("-3")
-        desk.get_by_role("button", name="Start this job").click()
+        desk.get_by_role("button", name="Create job").click()
         expect(desk.get_by_role("alert")).to_contain_text(
-            'Area of Tray: "-3" given, expected m², a number above 0'
+            'Area of Tray: "-3" entered, expected m², a number above 0'
         )
         self.assertFalse(Job.objects.filter(title="Tool bin lining").exists())
         desk.get_by_label("Area m²").nth(1).fill("1.2")
-        desk.get_by_role("button", name="Start this job").click()
+        desk.get_by_role("button", name="Create job").click()
         desk.get_by_role("heading", name="Tool bin lining, harbour tender").wait_for()
         return Job.objects.get(title="Tool bin lining")
 
     def mix_primer(self, desk: Page) -> None:
         """50 µm dry at 60 % solids is 83 µm wet; a reload goes on mid-cup."""
         desk.get_by_role("link", name="Mix first").click()
-        expect(desk.get_by_text("83 µm wet")).to_be_visible()
-        desk.get_by_label("Mix ml").fill("500")
+        expect(desk.get_by_text("83 µm WFT")).to_be_visible()
+        desk.get_by_label("Amount to mix, ml").fill("500")
         expect(desk.get_by_text("400 ml, to the 400 mark")).to_be_visible()
-        desk.get_by_role("button", name="Base is in").click()
-        expect(desk.get_by_role("button", name="Hardener is in")).to_be_visible()
+        desk.get_by_role("button", name="Base added").click()
+        expect(desk.get_by_role("button", name="Hardener added")).to_be_visible()
         desk.reload()
-        expect(desk.get_by_text("Base, in the cup")).to_be_visible()
-        desk.get_by_role("button", name="Hardener is in").click()
+        expect(desk.get_by_text("Base, added")).to_be_visible()
+        desk.get_by_role("button", name="Hardener added").click()
         expect(desk.get_by_text("Batch 1: 500 ml of 500 ml left")).to_be_visible()
         # 4 h pot at 20 °C, three quarters of it; the bay's probe says a little above 20.
         expect(desk.get_by_text("Use by 11:")).to_be_visible()
@@ -110,7 +110,7 @@ class WalkTest(BrowserCase):
     def prime_both(self, phone: Page) -> None:
         for part in ("Lid", "Tray"):
             expect(phone.get_by_role("heading", level=1)).to_have_text(part)
-            expect(phone.get_by_text("83 µm wet")).to_be_visible()
+            expect(phone.get_by_text("WFT 83 µm")).to_be_visible()
             self.hold(phone, "Start coat")
             expect(phone.get_by_role("button", name="Coat done")).to_contain_text("min flash")
             self.later(4, phone)
@@ -131,13 +131,13 @@ class WalkTest(BrowserCase):
         """25 °C and 60 % is a dew point of 16.7 °C; read once the probe's word has run out."""
         self.later(35, phone)
         phone.get_by_role("button", name="More").click()
-        phone.get_by_role("button", name="Air by hand").click()
+        phone.get_by_role("button", name="Enter air readings").click()
         phone.get_by_label("Air °C").fill("25")
         phone.get_by_label("Humidity %").fill("160")
-        phone.get_by_role("button", name="Keep").click()
+        phone.get_by_role("button", name="Save", exact=True).click()
         expect(phone.get_by_text("expected 1 to 100 %.")).to_be_visible()
         phone.get_by_label("Humidity %").fill("60")
-        phone.get_by_role("button", name="Keep").click()
+        phone.get_by_role("button", name="Save", exact=True).click()
         expect(phone.get_by_text("16.7°")).to_be_visible()
 
     def mix_liner(self, desk: Page, job: Job) -> None:
@@ -146,12 +146,12 @@ class WalkTest(BrowserCase):
         desk.goto(f"{self.live_server_url}/#/jobs/{job.pk}/mix")
         desk.reload()
         desk.get_by_role("button", name="Textured liner").click()
-        desk.get_by_label("Mix ml").fill("1075")
+        desk.get_by_label("Amount to mix, ml").fill("1075")
         for text in ("750 ml, to the 750 mark", "75 ml, to the 825 mark", "250 ml, to the 1\u202f075 mark"):
             expect(desk.get_by_text(text)).to_be_visible()
         expect(desk.get_by_text("10 % of the base alone")).to_be_visible()
         for name in ("Base", "Tint", "Hardener"):
-            desk.get_by_role("button", name=f"{name} is in").click()
+            desk.get_by_role("button", name=f"{name} added").click()
         expect(
             desk.get_by_text("1.07 l of 1.07 l left").or_(desk.get_by_text("1.08 l of 1.08 l left"))
         ).to_be_visible()
@@ -175,7 +175,7 @@ class WalkTest(BrowserCase):
                 self.later(1)
                 desk.goto(f"{self.live_server_url}/#/jobs/{job.pk}/run")
                 desk.reload()
-                expect(desk.get_by_role("figure", name="Build strip: every part in time")).to_be_visible()
+                expect(desk.get_by_role("figure", name="Schedule, part by part")).to_be_visible()
                 self.assertEqual(self.axe(desk), [])
                 self.assertEqual(self.axe(phone), [])
 
@@ -202,16 +202,16 @@ class WalkTest(BrowserCase):
         desk.reload()
         desk.get_by_role("button", name="Note", exact=True).click()
         desk.get_by_label("Note").fill("wrong job")
-        desk.get_by_role("button", name="Keep").click()
-        desk.get_by_role("button", name='Strike: "wrong job"').click()
-        desk.get_by_role("button", name="Keep").click()
-        expect(desk.get_by_text("Write what it is first.")).to_be_visible()
-        desk.get_by_label("Reason for the strike").fill("meant for the sloop")
-        desk.get_by_role("button", name="Keep").click()
+        desk.get_by_role("button", name="Save", exact=True).click()
+        desk.get_by_role("button", name='Void: "wrong job"').click()
+        desk.get_by_role("button", name="Save", exact=True).click()
+        expect(desk.get_by_text("Enter a description first.")).to_be_visible()
+        desk.get_by_label("Reason for voiding it").fill("meant for the sloop")
+        desk.get_by_role("button", name="Save", exact=True).click()
         expect(desk.locator("li.struck", has_text="wrong job")).to_be_visible()
 
     def lanes(self, page: Page) -> list[str]:
-        page.get_by_role("figure", name="Build strip: every part in time").wait_for()
+        page.get_by_role("figure", name="Schedule, part by part").wait_for()
         return [li.get_attribute("aria-label") or "" for li in page.locator("figure ol > li").all()]
 
     def same_everywhere(self, desk: Page, job: Job) -> None:
@@ -221,7 +221,7 @@ class WalkTest(BrowserCase):
         other = self.page(self.context(DESK), "viewer", PASSWORD)
         other.goto(f"{self.live_server_url}/#/jobs/{job.pk}/run")
         self.assertEqual(self.lanes(other), first)
-        expect(other.get_by_role("button", name="Plan again")).to_have_count(0)
+        expect(other.get_by_role("button", name="Replan")).to_have_count(0)
         cls, port = type(self), self.server_thread.port
         cls.server_thread.terminate()
         cls.server_thread = cls._create_server_thread({})
@@ -236,14 +236,14 @@ class WalkTest(BrowserCase):
     def tape_off_and_cure(self, desk: Page, phone: Page, job: Job) -> None:
         self.later(130, phone)
         for n in (1, 2):
-            self.hold(phone, "Tape is off")
+            self.hold(phone, "Masking removed")
             self.landed(phone, "unmasked", n)
         expect(phone.get_by_role("heading", name="All on")).to_be_visible()
         desk.goto(f"{self.live_server_url}/#/jobs/{job.pk}/cure")
         lid = desk.get_by_role("region", name="Lid")
         expect(lid.get_by_text("curing")).to_be_visible()
         expect(lid.get_by_role("row", name="Full cure")).to_contain_text("without a reading")
-        desk.get_by_role("region", name="Lid").get_by_role("button", name="passed").first.click()
+        desk.get_by_role("region", name="Lid").get_by_role("button", name="Pass").first.click()
         expect(lid.get_by_text("checked")).to_be_visible()
         self.assertEqual(self.axe(desk), [])
         for _ in range(14):
@@ -266,47 +266,47 @@ class PagesTest(BrowserCase):
         desk = self.page(self.context(DESK, color_scheme="dark"), "demo", PASSWORD)
         job = Job.objects.get(title="Load bed")
         for path, text in (
-            ("/", "textured liner 1 of 2"),
+            ("/", "Textured liner coat 1 of 2"),
             ("/jobs", "Fire-service pickup"),
-            ("/shelf", "Typical values. The can's own sheet wins."),
-            (f"/jobs/{job.pk}/stack", "At the joins"),
+            ("/shelf", "Typical values: the product's data sheet takes precedence"),
+            (f"/jobs/{job.pk}/stack", "Recoat windows between layers"),
             (f"/jobs/{job.pk}/mix", "Isocyanate in the hardener"),
-            (f"/jobs/{job.pk}/survey", "Must survive"),
-            (f"/jobs/{job.pk}/quantity", "lost beside them"),
+            (f"/jobs/{job.pk}/survey", "Has to withstand"),
+            (f"/jobs/{job.pk}/quantity", "overspray loss"),
             (f"/jobs/{job.pk}/service", "Nothing is due."),
-            ("/jobs/new", "From the surface up."),
-            ("/shop", "How you like it"),
+            ("/jobs/new", "In the order they are applied"),
+            ("/shop", "Preferences"),
         ):
             desk.goto(f"{self.live_server_url}/#{path}")
             expect(desk.get_by_text(text).first).to_be_visible()
             self.assertEqual(self.axe(desk), [], path)
         desk.goto(f"{self.live_server_url}/#/jobs/{job.pk}/mix")
-        desk.get_by_label("Mix ml").fill("0")
+        desk.get_by_label("Amount to mix, ml").fill("0")
         expect(desk.get_by_role("alert")).to_contain_text("expected ml, a number above 0")
-        desk.get_by_label("Mix ml").fill("1e9")
+        desk.get_by_label("Amount to mix, ml").fill("1e9")
         expect(desk.get_by_role("alert")).to_contain_text("1e9")
         self.assertEqual(self.faults, [])
 
     def test_what_can_be_finished_and_the_cans_own_sheet(self) -> None:
         desk = self.page(self.context(DESK), "demo", PASSWORD)
-        leave = desk.get_by_role("region", name="What can be finished before leaving")
-        leave.get_by_label("I have, min").fill("soon")
-        expect(leave.get_by_role("alert")).to_contain_text('"soon" given, expected minutes')
-        leave.get_by_label("I have, min").fill("45")
+        leave = desk.get_by_role("region", name="What can still be finished")
+        leave.get_by_label("Minutes I have").fill("soon")
+        expect(leave.get_by_role("alert")).to_contain_text('"soon" entered, expected minutes')
+        leave.get_by_label("Minutes I have").fill("45")
         expect(leave.get_by_role("heading")).to_contain_text("by 09:45?")
-        expect(leave.get_by_text("Tailgate, textured liner 1 of 2").first).to_be_visible()
-        expect(leave.get_by_text("still open when you are back").first).to_be_visible()
-        desk.get_by_role("link", name="Shelf").click()
+        expect(leave.get_by_text("Tailgate: Textured liner coat 1 of 2").first).to_be_visible()
+        expect(leave.get_by_text("recoat window still open when you return").first).to_be_visible()
+        desk.get_by_role("link", name="Materials").click()
         card = desk.locator("section", has=desk.get_by_role("heading", name="Textured liner", exact=True))
-        card.get_by_role("button", name="Enter the can's sheet").click()
+        card.get_by_role("button", name="Enter product data").click()
         card.get_by_label("Pot life, min").fill("short")
-        card.get_by_role("button", name="Keep as its sheet").click()
-        expect(card.get_by_role("alert")).to_contain_text('Pot life: "short" given')
+        card.get_by_role("button", name="Save product data").click()
+        expect(card.get_by_role("alert")).to_contain_text('Pot life: "short" entered')
         self.assertEqual(self.axe(desk), [])
         card.get_by_label("Pot life, min").fill("35")
-        card.get_by_role("button", name="Keep as its sheet").click()
-        expect(desk.get_by_role("status")).to_contain_text("Jobs already started keep what they were")
-        expect(card.get_by_text("From the sheet")).to_be_visible()
+        card.get_by_role("button", name="Save product data").click()
+        expect(desk.get_by_role("status")).to_contain_text("Existing jobs keep the earlier values")
+        expect(card.get_by_text("From the data sheet")).to_be_visible()
         expect(card.get_by_text("35 min at 23 °C")).to_be_visible()
         self.assertEqual(self.faults, [])
 
@@ -322,15 +322,15 @@ class PagesTest(BrowserCase):
         }
         desk.get_by_label("Weather file").set_input_files(broken)
         desk.get_by_role("button", name="Import").click()
-        expect(desk.get_by_role("alert")).to_contain_text("Say first whether these hours happened")
-        self.choose(desk, "These hours", "this_year")
+        expect(desk.get_by_role("alert")).to_contain_text("Choose the data type first")
+        self.choose(desk, "Data type", "this_year")
         desk.get_by_role("button", name="Import").click()
         expect(desk.get_by_role("alert")).to_contain_text(
             "july.csv, line 2, column time_utc: 'yesterday' stands there"
         )
         desk.get_by_label("Weather file").set_input_files(str(TMY3))
         desk.get_by_role("button", name="Import").click()
-        expect(desk.get_by_role("status").filter(has_text="Took in 8760 hours")).to_be_visible()
+        expect(desk.get_by_role("status").filter(has_text="Imported 8760 hours")).to_be_visible()
         # A typical year is a guess: it takes no hour from the forecast.
         expect(desk.get_by_text("air, forecast")).to_be_visible()
         self.assertEqual(self.axe(desk), [])
@@ -339,32 +339,32 @@ class PagesTest(BrowserCase):
         desk = self.context(DESK, timezone_id="Europe/Lisbon").new_page()
         desk.on("pageerror", lambda e: self.faults.append(str(e)))
         desk.goto(self.live_server_url)
-        desk.get_by_role("button", name="Start a shop of your own").click()
-        desk.get_by_label("Shop").fill("Creek Boatyard")
-        desk.get_by_label("Your name").fill("ines")
+        desk.get_by_role("button", name="Create a new shop").click()
+        desk.get_by_label("Shop name").fill("Creek Boatyard")
+        desk.get_by_label("User name").fill("ines")
         desk.get_by_label("Password").fill("short")
         self.assertEqual(self.axe(desk), [])
-        desk.get_by_role("button", name="Start this shop").click()
+        desk.get_by_role("button", name="Create shop").click()
         expect(desk.get_by_role("alert")).to_contain_text("This password is too short")
         desk.get_by_label("Password").fill("long-and-odd-77")
-        desk.get_by_role("button", name="Start this shop").click()
+        desk.get_by_role("button", name="Create shop").click()
         desk.get_by_role("heading", name="Creek Boatyard").wait_for()
         expect(desk.get_by_label("Time zone")).to_have_value("Europe/Lisbon")
         desk.get_by_label("Closes").fill("05:00")
-        keep = desk.get_by_role("button", name="Keep").first
+        keep = desk.get_by_role("button", name="Save", exact=True).first
         keep.click()
         expect(desk.get_by_role("alert")).to_contain_text("a time after 07:30")
         desk.get_by_label("Closes").fill("17:30")
         keep.click()
-        expect(desk.get_by_role("status")).to_contain_text("Kept.")
+        expect(desk.get_by_role("status")).to_contain_text("Saved.")
         people = desk.locator("section", has=desk.get_by_role("heading", name="People"))
         people.get_by_label("Name").fill("rui")
-        people.get_by_label("First password").fill("also-long-and-odd")
+        people.get_by_label("Initial password").fill("also-long-and-odd")
         people.get_by_role("button", name="Add person").click()
-        expect(desk.get_by_text("rui may sign in now.")).to_be_visible()
+        expect(desk.get_by_text("rui can now sign in.")).to_be_visible()
         self.assertEqual(self.axe(desk), [])
-        desk.get_by_role("link", name="Now").click()
-        expect(desk.get_by_text("Nothing is wet, open or curing.")).to_be_visible()
+        desk.get_by_role("link", name="Today").click()
+        expect(desk.get_by_text("Nothing is wet, waiting or curing.")).to_be_visible()
         rui = self.page(self.context(DESK), "rui", "also-long-and-odd")
         expect(rui.get_by_text("Creek Boatyard")).to_be_visible()
         self.assertEqual(self.faults, [])
@@ -376,8 +376,8 @@ class PagesTest(BrowserCase):
         with desk.expect_request(re.compile(r"/api/jobs\?")):
             desk.get_by_role("link", name="Jobs", exact=True).click()
         broken = {"name": "job.json", "mimeType": "application/json", "buffer": b'{"no": "job"}'}
-        desk.get_by_label("Take in a job").set_input_files(broken)
-        desk.get_by_role("button", name="Take in", exact=True).click()
+        desk.get_by_label("Import a job file").set_input_files(broken)
+        desk.get_by_role("button", name="Import", exact=True).click()
         expect(desk.get_by_role("alert")).to_contain_text("Nothing was imported")
         for route in held:
             route.continue_()
@@ -393,14 +393,14 @@ class PagesTest(BrowserCase):
         before = LogEntry.objects.filter(job=job).count()
         context.set_offline(True)
         self.hold(phone, "Start coat")
-        expect(phone.get_by_text("1 waiting to be sent")).to_be_visible()
+        expect(phone.get_by_text("1 not sent yet")).to_be_visible()
         # Without the server the tap is played by its cue, and marked as coming from the plan.
         self.hold(phone, "Coat done")
-        expect(phone.get_by_text("2 waiting to be sent")).to_be_visible()
+        expect(phone.get_by_text("2 not sent yet")).to_be_visible()
         expect(phone.get_by_role("heading", level=1)).to_have_text("Left side")
         self.assertEqual(LogEntry.objects.filter(job=job).count(), before)
         context.set_offline(False)
-        expect(phone.get_by_text("waiting to be sent")).to_have_count(0)
+        expect(phone.get_by_text("not sent yet")).to_have_count(0)
         kinds = LogEntry.objects.filter(job=job).order_by("-seq").values_list("kind", flat=True)[:2]
         self.assertEqual(list(kinds), ["coat_done", "coat_started"])
         self.assertEqual(LogEntry.objects.filter(job=job).count(), before + 2)
@@ -426,19 +426,19 @@ class TroubleTest(BrowserCase):
         clock.set_now(START + 3 * 3600)
         desk = self.page(self.context(DESK), "demo", PASSWORD)
         desk.goto(self.run)
-        steps = desk.locator("tr", has_text="Tailgate, abrade").first
-        expect(steps).to_contain_text("abrade done")
+        steps = desk.locator("tr", has_text="Tailgate: sand").first
+        expect(steps).to_contain_text("sand done")
         tailgate = desk.locator("figure li", has_text="Tailgate")
-        expect(tailgate).to_contain_text("abrade first")
-        expect(desk.locator("table")).to_contain_text("Left side, textured liner 2 of 2")
+        expect(tailgate).to_contain_text("window missed: sand first")
+        expect(desk.locator("table")).to_contain_text("Left side: Textured liner coat 2 of 2")
         phone = self.page(self.context(PHONE, has_touch=True), "painter", PASSWORD)
         phone.goto(self.run)
         tailgate.get_by_role("button").first.click()
-        act = desk.get_by_role("region", name="Next")
-        expect(act).to_contain_text("Its window has closed. First abrade and wipe.")
-        act.get_by_role("button", name="Abraded").click()
+        act = desk.get_by_role("region", name="Next task")
+        expect(act).to_contain_text("The recoat window has closed. First sand and wipe.")
+        act.get_by_role("button", name="Sanded").click()
         act.get_by_role("button", name="Wiped").click()
-        expect(tailgate).to_contain_text("open, keyed")
+        expect(tailgate).to_contain_text("recoat now (sanded)")
         expect(desk.get_by_role("alert")).to_have_count(0)
         expect(act.get_by_role("button", name="Start coat")).to_be_enabled()
         self.assertEqual(self.axe(desk), [])
@@ -455,20 +455,20 @@ class TroubleTest(BrowserCase):
         second_context.set_offline(True)
         first.get_by_role("button", name="Start coat").click()
         second.get_by_role("button", name="Start coat").click()
-        expect(second.get_by_text("1 waiting to be sent")).to_be_visible()
+        expect(second.get_by_text("1 not sent yet")).to_be_visible()
         first.get_by_role("button", name="Coat done", exact=True).wait_for()
         second_context.set_offline(False)
         expect(first.get_by_text("Logged twice.")).to_be_visible()
         self.assertEqual(self.state("Tailgate"), "wet")
-        twice = first.get_by_role("button", name="Strike: coat started: Tailgate, 1")
+        twice = first.get_by_role("button", name="Void: coat started: Tailgate, 1")
         twice.first.click()
-        first.get_by_label("Reason for the strike").fill("told twice")
-        first.get_by_role("button", name="Keep").click()
+        first.get_by_label("Reason for voiding it").fill("told twice")
+        first.get_by_role("button", name="Save", exact=True).click()
         expect(first.get_by_text("Logged twice.")).to_have_count(0)
         expect(first.get_by_role("button", name="Coat done", exact=True)).to_be_visible()
-        first.get_by_role("button", name="Strike: strike: told twice").click()
-        first.get_by_label("Reason for the strike").fill("it was right")
-        first.get_by_role("button", name="Keep").click()
+        first.get_by_role("button", name="Void: void: told twice").click()
+        first.get_by_label("Reason for voiding it").fill("it was right")
+        first.get_by_role("button", name="Save", exact=True).click()
         expect(first.get_by_text("Logged twice.")).to_be_visible()
 
     def test_a_coat_without_a_mouse_and_a_hurried_brush_that_does_nothing(self) -> None:
@@ -485,7 +485,7 @@ class TroubleTest(BrowserCase):
         phone.get_by_role("button", name="Pause").click()
         expect(phone.get_by_text("paused")).to_be_visible()
         phone.get_by_role("button", name="Resume").click()
-        expect(phone.get_by_text("putting on")).to_be_visible()
+        expect(phone.get_by_text("coat in progress")).to_be_visible()
         done.focus()
         phone.keyboard.press("Enter")
         expect(phone.get_by_role("heading", level=1)).to_have_text("Left side")
@@ -494,27 +494,27 @@ class TroubleTest(BrowserCase):
     def test_what_the_scale_shows_moves_the_rest_and_too_little_is_refused(self) -> None:
         desk = self.page(self.context(DESK), "demo", PASSWORD)
         desk.goto(f"{self.live_server_url}/#/jobs/{self.job.pk}/mix")
-        desk.get_by_label("Mix ml").fill("1075")
-        desk.get_by_role("button", name="Base is in").wait_for()
-        desk.get_by_label("The scale shows").fill("928")
-        desk.get_by_role("button", name="Keep reading").click()
+        desk.get_by_label("Amount to mix, ml").fill("1075")
+        desk.get_by_role("button", name="Base added").wait_for()
+        desk.get_by_label("Scale reading").fill("928")
+        desk.get_by_role("button", name="Save reading").click()
         expect(desk.get_by_text("80 ml, to the 880 mark")).to_be_visible()
-        desk.get_by_label("The scale shows").fill("900")
-        desk.get_by_role("button", name="Keep reading").click()
+        desk.get_by_label("Scale reading").fill("900")
+        desk.get_by_role("button", name="Save reading").click()
         expect(desk.get_by_role("alert")).to_contain_text("more than 928 g, what is in the cup already")
         desk.get_by_role("button", name="Undo").click()
-        expect(desk.get_by_role("button", name="Base is in")).to_be_visible()
+        expect(desk.get_by_role("button", name="Base added")).to_be_visible()
         self.assertEqual(self.axe(desk), [])
 
     def test_enter_on_the_mix_page_and_a_second_tap_log_nothing_more(self) -> None:
         desk = self.page(self.context(DESK), "demo", PASSWORD)
         desk.goto(f"{self.live_server_url}/#/jobs/{self.job.pk}/mix")
-        volume = desk.get_by_label("Mix ml")
+        volume = desk.get_by_label("Amount to mix, ml")
         volume.fill("1075")
-        desk.get_by_role("button", name="Base is in").wait_for()
+        desk.get_by_role("button", name="Base added").wait_for()
         entries = LogEntry.objects.filter(job=self.job)
         before = entries.count()
-        for field in (volume, desk.get_by_label("The scale shows"), desk.get_by_role("heading").first):
+        for field in (volume, desk.get_by_label("Scale reading"), desk.get_by_role("heading").first):
             field.press("Enter")
         desk.goto(self.run)
         start = desk.get_by_role("button", name="Start coat", exact=True)

@@ -116,6 +116,7 @@ def check(words: list[str]) -> int:
     step("API drift", lambda: _drift(env))
     step("svelte-check, types of the interface", lambda: npm("run", "check"))
     step("eslint", lambda: npm("run", "lint"))
+    step("no words outside the catalogues", lambda: npm("run", "words"))
     step("prettier", lambda: npm("run", "format"))
     say("All checks passed.")
     return 0

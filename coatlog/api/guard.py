@@ -40,7 +40,7 @@ def writer_of(request: HttpRequest, act: str) -> Member:
     """The member, who may do more than look.  `act`: what is asked for.  Raises NotPermitted."""
     member = member_of(request)
     if not member.may_write:
-        raise NotPermitted(f"A viewer may look, not {act}.")
+        raise NotPermitted(f"A viewer can look, not {act}.")
     return member
 
 

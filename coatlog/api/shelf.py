@@ -85,7 +85,7 @@ def get_sheet(request: HttpRequest, sheet_id: str) -> HttpResponse:
     """One sheet as a document, to be changed and taken in again."""
     sheet = services.sheets_by_id(member_of(request).shop, [sheet_id]).get(sheet_id)
     if sheet is None:
-        raise NotFound("No such material on this shop's shelf.")
+        raise NotFound("No such material in this shop.")
     text = json.dumps(to_plain(sheet), indent=1, ensure_ascii=False)
     response = HttpResponse(text, content_type="application/json")
     response["Content-Disposition"] = f'attachment; filename="{sheet.material_id}.sheet.json"'

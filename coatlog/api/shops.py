@@ -141,13 +141,13 @@ def found_shop(request: HttpRequest, data: ShopIn) -> SessionOut:
 @router.post("/session", auth=None, response=SessionOut, operation_id="sign_in")
 def sign_in(request: HttpRequest, data: SignIn) -> SessionOut:
     if check_csrf(request) is not None:
-        raise NotPermitted("The page is too old to sign in from. Load it again.")
+        raise NotPermitted("This page has expired. Reload it.")
     user = authenticate(request, username=data.username, password=data.password)
     if user is None:
-        raise SignedOut("Name or password is wrong, or there were too many tries; after 8 wait 15 minutes.")
+        raise SignedOut("Wrong user name or password. After 8 failed tries you must wait 15 minutes.")
     member = Member.objects.select_related("shop", "user").filter(user=user).order_by("id").first()
     if member is None:
-        raise SignedOut("This person belongs to no shop. Ask the owner to add them.")
+        raise SignedOut("Your account belongs to no shop. Ask the shop owner.")
     login(request, user)
     return session_of(request, member)
 

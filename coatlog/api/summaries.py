@@ -78,7 +78,7 @@ def _ended(state: JobState) -> str:
         return ""
     last = max(state.service, key=lambda x: x.ended_at or 0)
     months = round(((last.ended_at or 0) - last.in_service_at) / (30.4375 * 86400))
-    was = {"failed": ", it had failed", "sound": ", still sound"}.get(last.ended_was, "")
+    was = {"failed": ", failed", "sound": ", still sound"}.get(last.ended_was, "")
     return f"{last.ended_how} after {months} months{was}"
 
 

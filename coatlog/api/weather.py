@@ -101,7 +101,7 @@ def get_weather(request: HttpRequest, place_id: UUID, q: Query[WeatherQuery]) ->
     if q.sheet_id:
         sheet = sheets_by_id(member.shop, [q.sheet_id]).get(q.sheet_id)
         if sheet is None:
-            raise NotFound("No such material on this shop's shelf.")
+            raise NotFound("No such material in this shop.")
     limits = sheet.limits if sheet else Limits()
     need, need_why = _need(sheet, q.coat_min * 60)
     hours = hours_of(place, now, q.hours)
@@ -153,13 +153,13 @@ def _reason(hour: Hour, source: str, stops: list[Verdict], limits: Limits) -> st
         return (
             "Only a typical year speaks of now, and no typical hour ever happened: measure first."
             if source == "typical"
-            else "Nobody has read the air here: measure first."
+            else "No reading for this location. Measure first."
         )
     dew = float(condensation_point_degc(hour.air_degc, hour.rh_frac))
     margin = hour.surface_degc - dew
     return (
-        f"Surface is {margin:.1f} K above dew point, ± {hour.uncertainty_k:.1f}: "
-        f"at least {margin - hour.uncertainty_k:.1f} K, {limits.dew_margin_k:g} K are wanted."
+        f"Surface is {margin:.1f} °C above dew point, ± {hour.uncertainty_k:.1f}: "
+        f"at least {margin - hour.uncertainty_k:.1f} °C, {limits.dew_margin_k:g} °C is needed."
     )
 
 
@@ -169,7 +169,7 @@ def _need(sheet: Sheet | None, coat_s: int) -> tuple[Need, str]:
         return Need(coat_s=coat_s), "The coat alone: pick a material for its flash and water time"
     own = next((r for r in sheet.recoat if r.next == "same"), None)
     flash = own.windows[0].from_s if own else 0
-    dry, said = sheet.limits.dry_after_s, "its water-sensitive time"
+    dry, said = sheet.limits.dry_after_s, "time until water resistant"
     for gate in ("water", "touch", "full"):
         points = sheet.points_for(gate)
         if dry is None and points:
@@ -206,7 +206,7 @@ def post_probe(request: HttpRequest, place_id: UUID) -> ProbeOut:
     _, now = writer_of(request, "measure"), clock.now()
     place = place_of(request, place_id)
     if not place.has_probe:
-        raise Refused(f"{place.name} has no probe. Read the air by hand and enter it.")
+        raise Refused(f"{place.name} has no sensor. Enter a reading by hand.")
     r = SimulatedProbe().read(place.name, now)
     with transaction.atomic():
         add_probe_reading(place, at=r.at, air_degc=r.air_degc, surface_degc=r.surface_degc, rh_frac=r.rh_frac)
@@ -227,7 +227,7 @@ def post_forecast(request: HttpRequest, place_id: UUID) -> ForecastOut:
     member, now = member_of(request), clock.now()
     place = place_of(request, place_id)
     if not place.outdoors:
-        raise Refused(f"{place.name} is indoors: a forecast says nothing of its air. Read it there.")
+        raise Refused(f"{place.name} is indoors: forecasts do not apply there. Enter a reading.")
     with transaction.atomic():
         hours = take_forecast(member, place, SimulatedForecast(), now=now)
         services.refresh_place(place, now=now)

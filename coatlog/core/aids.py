@@ -122,5 +122,5 @@ def _why(sheet: Sheet) -> Why:
     assert aid is not None
     goes = f"one {aid.unit} does {aid.covers_m2:g} m²"
     if sheet.grade == "typical":
-        return Why(kind="assumed", ref=f"{goes}, assumed until this shop has counted its own")
+        return Why(kind="assumed", ref=f"{goes}, assumed")
     return Why(kind="sheet", ref=f"{sheet.name}: {goes}")

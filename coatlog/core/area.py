@@ -83,11 +83,11 @@ SHAPES: dict[str, Shape] = {
     for s in (
         Shape(
             id="panel",
-            name="panel, flat or curved across",
+            name="flat or curved panel",
             asks=(
                 Measure(name="length_m", words="length"),
-                Measure(name="width_m", words="width, straight across"),
-                Measure(name="rise_m", words="rise in the middle", usual=0.0, most=2.0),
+                Measure(name="width_m", words="width (straight line)"),
+                Measure(name="rise_m", words="crown height", usual=0.0, most=2.0),
             ),
             area=_panel,
         ),
@@ -103,7 +103,7 @@ SHAPES: dict[str, Shape] = {
         ),
         Shape(
             id="box",
-            name="box, floor and sides",
+            name="open box (floor and sides)",
             asks=(
                 Measure(name="length_m", words="length"),
                 Measure(name="width_m", words="width"),
@@ -118,18 +118,18 @@ SHAPES: dict[str, Shape] = {
             asks=(
                 Measure(name="diameter_m", words="rim diameter", taken="rim", least=0.2, most=0.75),
                 Measure(name="width_m", words="rim width", usual=0.2032, taken="rim", least=0.05, most=0.4),
-                _number("barrels", "barrels too (1 when off the car)", 0.0, 1.0),
+                _number("barrels", "include barrels (1 = yes)", 0.0, 1.0),
             ),
             area=_wheel,
         ),
         Shape(
             id="hull",
-            name="hull under water, quick rule",
+            name="underwater hull (estimate)",
             asks=(
                 Measure(name="waterline_m", words="waterline length", taken="length", least=1.5, most=80.0),
                 Measure(name="beam_m", words="beam", taken="length", least=0.4, most=20.0),
                 Measure(name="draught_m", words="draught", taken="length", least=0.05, most=8.0),
-                _number("fullness", "1 full, 0.75 medium, 0.5 light", 0.75, 1.0),
+                _number("fullness", "hull form: 1 full, 0.75 medium, 0.5 light", 0.75, 1.0),
             ),
             area=_hull,
         ),

@@ -165,19 +165,19 @@ def coating_gate(
             _stop(
                 "climate.frozen",
                 f"Surface is {surface_degc:.1f} °C.",
-                "Ice you cannot see keeps the coat off the surface.",
+                "Invisible ice prevents adhesion.",
                 "Warm the part above 0 °C and dry it.",
                 Why(kind="practice", ref="common practice"),
             )
         )
     if margin.value < limits.dew_margin_k:
-        sure, least = shown(margin.value, limits.dew_margin_k, "K", digits=1)
+        sure, least = shown(margin.value, limits.dew_margin_k, "°C", digits=1)
         out.append(
             _stop(
                 "climate.dew",
-                f"Surface is {margin.value + uncertainty_k:.1f} K above dew point, ± {uncertainty_k:.1f}: "
+                f"Surface is {margin.value + uncertainty_k:.1f} °C above dew point, ± {uncertainty_k:.1f}: "
                 f"surely {sure}.",
-                f"Under {least} moisture can settle under the film.",
+                f"Below {least} moisture can condense under the film.",
                 "Warm the part or dry the air, then measure again.",
                 margin.why,
             )
@@ -188,7 +188,7 @@ def coating_gate(
             _stop(
                 "climate.rh",
                 f"Humidity is {humidity}.",
-                f"The sheet stops at {most}.",
+                f"The data sheet's limit is {most}.",
                 "Wait or dry the air.",
                 Why(kind="sheet", ref="limits"),
             )
@@ -201,8 +201,8 @@ def coating_gate(
             _stop(
                 "climate.temperature",
                 f"Surface is {surface}.",
-                f"The sheet wants {limits.surface_min_degc:g} to {limits.surface_max_degc:g} °C.",
-                "Warm the part first." if cold else "Move it out of the heat.",
+                f"The data sheet's range is {limits.surface_min_degc:g} to {limits.surface_max_degc:g} °C.",
+                "Warm the part first." if cold else "Move the part somewhere cooler.",
                 Why(kind="sheet", ref="limits"),
             )
         )

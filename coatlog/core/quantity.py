@@ -187,13 +187,13 @@ def _need(
         if figure.value > sheet.film.total_max_um:
             breaks = (
                 f"To pass inspection the mean would have to be {figure.value:.0f} µm, over the sheet's "
-                f"{sheet.film.total_max_um:.0f} µm. The answer is a steadier method, not more paint."
+                f"{sheet.film.total_max_um:.0f} µm. Use a more even method rather than more paint."
             )
         aim = figure.value if inspected and not breaks else nominal
         wanted = coats_for(aim, sheet)
         if inspected and not breaks and wanted != coats:
             breaks = (
-                f"{aim:.0f} µm take {wanted} coats by the sheet, {coats} are planned: change the stack."
+                f"{aim:.0f} µm needs {wanted} coats by the data sheet, {coats} planned: change the system."
                 if wanted is not None
                 else f"No number of coats the sheet allows makes {aim:.0f} µm: change the film or the method."
             )

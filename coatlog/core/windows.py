@@ -84,8 +84,10 @@ def judge_hour(limits: Limits, hour: Hour, *, outdoors: bool) -> tuple[Verdict, 
                 rule_id="climate.wind",
                 severity="stop" if hard else "warn",
                 what=f"Mean wind is {wind:.1f} m/s.",
-                why="Overspray leaves the job and the film dries on the way.",
-                instead="Wait for less than 8 m/s, or screen it." if hard else "Screen it, or roll.",
+                why="Overspray drifts and the paint dries before it lands.",
+                instead="Wait for less than 8 m/s, or screen it."
+                if hard
+                else "Put up screens, or apply by roller.",
                 source=PRACTICE,
             )
         )
@@ -100,7 +102,7 @@ def _wet(hour: Hour) -> tuple[Verdict, ...]:
             rule_id="climate.rain",
             severity="stop",
             what=f"Rain, {hour.rain_mm:.1f} mm in the hour.",
-            why="Water on a film that is not through spots it, or takes it off.",
+            why="Rain on an uncured film spots it or washes it off.",
             instead="Wait, or put it under cover until it is water-proof.",
             source=PRACTICE,
         ),
@@ -153,7 +155,7 @@ def find_windows(
 def _reason(hour: Hour, limits: Limits, outdoors: bool, *, coating: bool) -> str:
     """The first thing against the hour, empty: nothing is."""
     if not hour.known:
-        return "nobody has measured or foretold what follows"
+        return "no data after this"
     verdicts = judge_hour(limits, hour, outdoors=outdoors) if coating else _wetted(hour, outdoors)
     return next((v.what for v in verdicts if v.severity == "stop"), "")
 
@@ -169,7 +171,7 @@ def _wetted(hour: Hour, outdoors: bool) -> tuple[Verdict, ...]:
         )
     elif margin.value <= 0:
         what, why = (
-            f"Dew, the surface is {-margin.value:.1f} K below dew point.",
+            f"Dew, the surface is {-margin.value:.1f} °C below dew point.",
             "Dew spots it, or it blushes.",
         )
     else:
@@ -195,7 +197,7 @@ def _close_calls(rows: Sequence[Hour], limits: Limits, need: Need) -> tuple[str,
     margins = [(dew_margin(h.surface_degc, h.air_degc, h.rh_frac).value, h.uncertainty_k) for h in rows]
     least, u_k = min(margins, key=lambda m: m[0] - m[1])
     if 0 < least <= u_k:
-        out.append(f"Dew may settle while it dries: {least:.1f} K above dew point, ± {u_k:.1f}.")
+        out.append(f"Dew may settle while it dries: {least:.1f} °C above dew point, ± {u_k:.1f}.")
     coldest = min(h.surface_degc for h in rows)
     if 0 < coldest < limits.surface_min_degc:
         told = shown(coldest, limits.surface_min_degc, "°C")
@@ -209,8 +211,8 @@ def _run(rows: Sequence[Hour], against: Sequence[str], i: int) -> tuple[int, str
         if against[j]:
             return rows[j].at, against[j]
         if j + 1 < len(rows) and rows[j + 1].at > rows[j].at + 3600:
-            return rows[j].at + 3600, "an hour is missing"
-    return rows[-1].at + 3600, "the hours known end here"
+            return rows[j].at + 3600, "data missing"
+    return rows[-1].at + 3600, "weather data ends here"
 
 
 def _warnings(rows: Sequence[Hour], limits: Limits, outdoors: bool) -> tuple[str, ...]:

@@ -27,7 +27,7 @@ def take_photo(member: Member, data: bytes, name: str, *, now: int) -> Photo:
     device that a camera writes into a file are gone.  Raises NotPermitted, Refused.
     """
     if not member.may_write:
-        raise NotPermitted("A viewer may look, not add pictures.")
+        raise NotPermitted("A viewer can look, not add pictures.")
     try:
         with Image.open(io.BytesIO(data), formats=KINDS) as opened:
             if opened.width * opened.height > MOST_PIXELS:

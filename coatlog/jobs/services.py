@@ -188,7 +188,7 @@ def _sheets(shop: Shop, layers: Sequence[LayerDraft]) -> dict[str, Sheet]:
     sheets = sheets_by_id(shop, (x.sheet_id for x in layers))
     for x in layers:
         if x.sheet_id not in sheets:
-            raise NotFound("One of these materials is not on this shop's shelf.")
+            raise NotFound("One of these materials is not among this shop's materials.")
         if sheets[x.sheet_id].aid is not None:
             raise Refused.field("layers", sheets[x.sheet_id].name, "a material that stays on the part")
     return sheets
@@ -216,7 +216,7 @@ def create_job(
     Raises Refused (a field), Stopped (a rule), NotFound, NotPermitted.
     """
     if not member.may_write:
-        raise NotPermitted("A viewer may look, not start a job.")
+        raise NotPermitted("A viewer can look, not start a job.")
     shop = member.shop
     place = place_of(shop, place_id)
     if place is None:
@@ -276,7 +276,7 @@ def revise_job(
     Raises as `create_job`.
     """
     if not member.may_write:
-        raise NotPermitted("A viewer may look, not change a job.")
+        raise NotPermitted("A viewer can look, not change a job.")
     _check_stops(member, parts, layers, overrules, choices, job.place)
     before = latest_facts(job)
     kept = {p.id for p in before.parts}
@@ -327,7 +327,7 @@ def _check_stops(
     if not layers:
         raise Refused.field("layers", 0, "at least one layer")
     if overrules and not member.is_owner:
-        raise NotPermitted("Only the owner may overrule a stop.")
+        raise NotPermitted("Only the owner can override a stop.")
     reasons = {o.rule_id: o.reason.strip() for o in overrules}
     stops = []
     for f in judge_stack(member.shop, parts, layers, (choices or {}).get("prep", ""), place):

@@ -23,7 +23,7 @@ def import_weather(
 ) -> WeatherImport:
     """Read and store a file, whole or not at all.  Raises Refused, NotPermitted."""
     if not member.may_write:
-        raise NotPermitted("A viewer may look, not import.")
+        raise NotPermitted("A viewer can look, not import.")
     year = dt.datetime.fromtimestamp(now, ZoneInfo(place.shop.time_zone)).year
     weather = read_weather(data, file_name, year=year, manner=manner)
     record = WeatherImport.objects.create(
@@ -60,7 +60,7 @@ def import_weather(
 def take_forecast(member: Member, place: Place, feed: ForecastFeed, *, now: int) -> int:
     """Store what a feed foretells for a place; how many hours.  Raises NotPermitted, OSError."""
     if not member.may_write:
-        raise NotPermitted("A viewer may look, not fetch.")
+        raise NotPermitted("A viewer can look, not fetch.")
     hours = feed.read(str(place.pk), now)
     ClimateReading.objects.bulk_create(
         [

@@ -126,9 +126,9 @@ def _store_one(member: Member, shop: Shop, d: Draft, sent_at: int, now: int) -> 
             id=d.id, result="differs", why="another entry has this id", stored=stored, seq=seen.seq
         )
     if not member.may_write:
-        return Outcome(id=d.id, result="refused", why="A viewer may look, not write.")
+        return Outcome(id=d.id, result="refused", why="A viewer can look, not write.")
     if d.kind in OWNER_KINDS and not member.is_owner:
-        return Outcome(id=d.id, result="refused", why="Only the owner may overrule a stop.")
+        return Outcome(id=d.id, result="refused", why="Only the owner can override a stop.")
     try:
         body = read_body(d.kind, d.body)
         _check_known(shop, d, body)

@@ -137,7 +137,7 @@ def said_line(e: LogEntry) -> SaidLine | None:
         case "note":
             text = body["text"]
         case "unmasked":
-            text = f"tape came off {body['result']}"
+            text = f"masking removed, {body['result']}"
         case _:
             return None
     return SaidLine(kind=e.kind, text=text, at=e.at_true, who=_who(e))

@@ -238,7 +238,7 @@ def import_job(member: Member, data: bytes, file_name: str, *, now: int) -> Job:
     Raises Refused naming what stands where and what was expected, NotPermitted.
     """
     if not member.may_write:
-        raise NotPermitted("A viewer may look, not import.")
+        raise NotPermitted("A viewer can look, not import.")
     doc = _read(data, file_name)
     shop = Shop.objects.select_for_update().get(pk=member.shop_id)
     known = Job.objects.filter(pk=_uuid(doc.id, "id")).select_related("shop", "asset", "place").first()

@@ -51,7 +51,7 @@ def plan_shop(
     laid out as it is.  Raises Refused when there is nothing to plan, NotPermitted for a viewer.
     """
     if not member.may_write:
-        raise NotPermitted("A viewer may look, not plan.")
+        raise NotPermitted("A viewer can look, not plan.")
     now = clock.now()
     with transaction.atomic():
         with connection.cursor() as cursor:
@@ -60,7 +60,7 @@ def plan_shop(
         wishes = dataclasses.replace(floor.wishes) if wishes is None else wishes
         p = floor.problem(wishes)
         if p is None or not _has_tasks(p, asked_for):
-            raise Refused("Nothing is left to plan on this job.")
+            raise Refused("Nothing left to schedule on this job.")
         within_s = LIMIT_S if limit_s is None else limit_s
         plan = lay_out(order, p) if order is not None else _solved(floor, p, wishes, within_s)
         plan = with_lateness(dataclasses.replace(plan, wishes=_kept(plan, p, wishes)), p, floor)
@@ -149,9 +149,9 @@ def move_task(member: Member, job: Job, key: str, at: int) -> Plan:
     floor = floor_of(member.shop, clock.now())
     p = floor.problem()
     if p is None or key not in p.tasks or p.tasks[key].job_id != str(job.pk):
-        raise Refused("That task is not in the plan any more.")
+        raise Refused("That task is no longer in the schedule.")
     if p.tasks[key].began_at is not None:
-        raise Refused("It is going on: it cannot be moved.")
+        raise Refused("The task is in progress and cannot be moved.")
     now_plan = laid_from_now(floor, p)
     starts = {t.key: t.start_at for t in now_plan.tasks if t.key in p.tasks}
     held = {k: v for k, v in floor.wishes.held.items() if k != key}
@@ -166,15 +166,15 @@ def move_task(member: Member, job: Job, key: str, at: int) -> Plan:
     plan = lay_out(order, trial)
     placed = next((t for t in plan.tasks if t.key == key), None)
     if plan.finish_at is None or placed is None:
-        raise Refused(f"Not there: {plan.conflict}.")
+        raise Refused(f"Cannot move: {plan.conflict}.")
     if placed.start_at > at + 300:
         minutes = round((placed.start_at - at) / 60)
         raise Refused(
-            f"Not there: {p.tasks[key].label} can begin {minutes} min later at the earliest, "
+            f"Cannot move: {p.tasks[key].label} can begin {minutes} min later at the earliest, "
             f"{placed.binds.ref}."
         )
     if late(plan, trial) > late(now_plan, p):
-        raise Refused(f"Not there: {with_lateness(plan, trial, floor).conflict}.")
+        raise Refused(f"Cannot move: {with_lateness(plan, trial, floor).conflict}.")
     return plan_shop(member, wishes, asked_for=job, order=order, reason="moved by hand")
 
 

@@ -133,7 +133,7 @@ def material_lines(lines: list[RecordLine]) -> list[MaterialLine]:
 
 def _said(failures: int) -> str:
     if failures == 0:
-        return "none has failed here yet"
+        return "no failures yet"
     if failures < FAILURES_WANTED:
-        return f"{failures} failed: not enough to say how long it lasts"
+        return f"{failures} failed: too few to say how long it lasts"
     return f"{failures} failed"

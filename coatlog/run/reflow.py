@@ -70,7 +70,7 @@ def with_lateness(plan: Plan, p: Problem, floor: Floor) -> Plan:
         last = max(own, key=lambda t: t.end_at)
         over = last.end_at - p.due[job]
         if over >= LATE_FROM_S:
-            why = f"{last.label} is done {round(over / 60)} min after the job must be"
+            why = f"{last.label} is done {round(over / 60)} min after the deadline"
             told.append(Conflict(keys=(last.key,), why=why))
     return dataclasses.replace(plan, conflicts=(*plan.conflicts, *told)) if told else plan
 

@@ -86,7 +86,7 @@ def change_job(
     """Adopt a new version of a job's facts and plan anew: all of it or nothing."""
     with transaction.atomic():
         facts = revise()
-        adopt_facts(member, job, facts, reason=reason or "survey or stack changed")
+        adopt_facts(member, job, facts, reason=reason or "parts or coating system changed")
         log_overrules(member, job, overrules)
         _, state = full_replay(job)
         if state.next:

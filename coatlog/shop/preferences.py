@@ -19,8 +19,10 @@ COMB_UM = (*(25.0 * k for k in range(1, 17)), *(50.0 * k for k in range(9, 21)))
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Preferences:
-    """Units for reading and entry, light, single-letter keys, and the teeth of the own comb [um]."""
+    """Language, clock, units for reading and entry, light, letter keys, teeth of the own gauge [um]."""
 
+    language: Literal["en", "de"] = "en"
+    clock: Literal["24", "12"] = "24"
     units: Literal["metric", "us"] = "metric"
     theme: Literal["system", "light", "dark"] = "system"
     letter_keys: bool = True

@@ -63,7 +63,7 @@ def _member(shop: Shop, username: str, password: str, role: str) -> Member:
     users = get_user_model().objects
     _check_name("username", username)
     if users.filter(username__iexact=username.strip()).exists():
-        raise Refused.field("username", username, "a name nobody here has yet")
+        raise Refused.field("username", username, "This user name is taken.")
     user = users.model(username=username.strip())
     _check_password("password", password, user)
     user.set_password(password)
@@ -74,7 +74,7 @@ def _member(shop: Shop, username: str, password: str, role: str) -> Member:
 def change_password(member: Member, *, old: str, new: str) -> None:
     """A person's own password.  Raises Refused."""
     if not member.user.check_password(old):
-        raise Refused("The old password is not right.", errors=[_error("old", "your password as it is now")])
+        raise Refused("Current password is wrong.", errors=[_error("old", "your password as it is now")])
     _check_password("new", new, member.user)
     member.user.set_password(new)
     member.user.save(update_fields=["password"])
@@ -97,7 +97,7 @@ def set_shop(owner: Member, draft: ShopDraft) -> Shop:
         if not low <= value <= high:
             raise Refused.field(field, value, f"{low:g} to {high:g}")
     if not (len(draft.currency) == 3 and draft.currency.isascii() and draft.currency.isupper()):
-        raise Refused.field("currency", draft.currency, "three letters, EUR for one")
+        raise Refused.field("currency", draft.currency, "three-letter code such as EUR")
     for fact in draft.has or ():
         if fact not in FACTS:
             raise Refused.field("has", fact, "of " + ", ".join(FACTS))
@@ -118,7 +118,7 @@ def add_place(
     _only_owner(owner)
     _check_name("name", name)
     if Place.objects.filter(shop=owner.shop, name=name.strip()).exists():
-        raise Refused.field("name", name, "a name no other place has")
+        raise Refused.field("name", name, "This name is already used.")
     _check_holds(holds)
     return Place.objects.create(
         shop=owner.shop, name=name.strip(), has_probe=has_probe, outdoors=outdoors, holds=holds
@@ -139,7 +139,7 @@ def set_holds(owner: Member, place_id: UUID, holds: int | None) -> Place:
 
 def _check_holds(holds: int | None) -> None:
     if holds is not None and not 1 <= holds <= 100:
-        raise Refused.field("holds", holds, "1 to 100 objects, or nothing for no limit")
+        raise Refused.field("holds", holds, "1 to 100, or empty for no limit")
 
 
 def _only_owner(member: Member) -> None:

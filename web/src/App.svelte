@@ -13,6 +13,7 @@
   import ShelfView from "./views/shelf/ShelfView.svelte";
   import ShopView from "./views/shop/ShopView.svelte";
   import WeatherView from "./views/weather/WeatherView.svelte";
+  import { type Language, LANGUAGES, say, speak } from "./words";
 
   const routes = {
     "/": NowView,
@@ -28,6 +29,15 @@
   let main = $state<HTMLElement>();
   let spoken = $state("");
 
+  // Before anything is drawn: what is drawn takes its words as it comes up.
+  const language = $derived.by(() => {
+    const wanted = session.who?.preferences.language ?? LANGUAGES.find(([id]) => navigator.language.startsWith(id))?.[0] ?? "en";
+    speak(wanted as Language);
+    return wanted;
+  });
+  $effect(() => {
+    document.documentElement.lang = language;
+  });
   $effect(() => {
     const theme = session.who?.preferences.theme ?? "system";
     if (theme === "system") delete document.documentElement.dataset.theme;
@@ -47,28 +57,30 @@
   /** A page change is announced and takes the focus, as a document's would. */
   function arrived(): void {
     spoken = document.querySelector("main h1")?.textContent ?? "";
-    document.title = spoken ? `${spoken}. Coat Log` : "Coat Log";
+    document.title = [spoken, "Coat Log"].filter(Boolean).join(". ");
     main?.focus({ preventScroll: true });
   }
 </script>
 
 <Patterns />
 <p class="sr" aria-live="polite">{spoken}</p>
-{#if session.who}
-  <TopLine />
-  {#each outbox.aside as a (a.key)}
-    <p class="aside" role="alert">
-      <b>Not taken: {a.entry.kind.replaceAll("_", " ")}.</b>
-      {a.why} It is kept on this device.
-      <button class="btn small" onclick={() => a.key !== undefined && outbox.forget(a.key)}>Put away</button>
-    </p>
-  {/each}
-  <main bind:this={main} tabindex="-1"><Router {routes} onRouteLoaded={() => setTimeout(arrived, 120)} /></main>
-{:else if session.asked}
-  <SignIn />
-{:else if session.problem}
-  <p class="aside" role="alert"><b>{session.problem}</b> Asked again every few seconds.</p>
-{/if}
+{#key language}
+  {#if session.who}
+    <TopLine />
+    {#each outbox.aside as a (a.key)}
+      <p class="aside" role="alert">
+        <b>{say.app.notAccepted(a.entry.kind.replaceAll("_", " "))}</b>
+        {say.app.itIsKeptOnThis(a.why)}
+        <button class="btn small" onclick={() => a.key !== undefined && outbox.forget(a.key)}>{say.app.dismiss}</button>
+      </p>
+    {/each}
+    <main bind:this={main} tabindex="-1"><Router {routes} onRouteLoaded={() => setTimeout(arrived, 120)} /></main>
+  {:else if session.asked}
+    <SignIn />
+  {:else if session.problem}
+    <p class="aside" role="alert"><b>{session.problem}</b> {say.app.tryingAgainEveryFewSeconds}</p>
+  {/if}
+{/key}
 
 <style>
   /* However many lines stand above it, the page ends at the foot of the screen: the big button gives way. */

@@ -228,7 +228,7 @@ def _as_it_stands(
         under.windows, closed, under.blocked = _windows_of_top(part, now)
         steps = due.steps if closed and due is not None else ()
         if closed and not steps:
-            under.blocked = "its window has closed, and its sheet says no way to open it again"
+            under.blocked = "recoat window missed and the data sheet gives no remedy"
     else:
         under.windows, steps = _bare_metal(due, now)
         if later is not None:
@@ -237,7 +237,7 @@ def _as_it_stands(
             steps = ("mask", *steps)
     steps = tuple(s for s in steps if s not in part.steps_done)
     if due is not None and due.must and not listed:
-        under.blocked = f"first tick {' and '.join(due.must)} in the step list"
+        under.blocked = f"complete first: {' and '.join(due.must)}"
     if steps:
         under.chain = add_steps(work, part.part_id, steps, () if later is None else ((later, None),))
         if "abrade" in steps:
@@ -321,7 +321,7 @@ def _coat(
         kind="coat",
         part_id=part.id,
         job_id=work.job_id,
-        label=f"{part.name}, {sheet.name.lower()} {n} of {layer.coats}",
+        label=f"{part.name}: {sheet.name} coat {n} of {layer.coats}",
         duration_s=facts.coat_s(layer),
         sheet_id=sheet.id,
         volume_ml=coat_ml(facts, layer).value,
@@ -359,7 +359,7 @@ def _windows_of_top(part: PartState, now: int) -> tuple[tuple[Interval, ...], bo
         return ahead, False, None
     if windows:
         return (), True, None
-    return (), False, "its window does not open at the temperatures known and assumed: warm it"
+    return (), False, "will not dry at the expected temperature: heat the bay"
 
 
 def _recoat_link(facts: Facts, below: On, above: On) -> Link:
@@ -403,7 +403,7 @@ def _add_then(work: Gathered, part: PartState, before: On | None) -> None:
             kind="step",
             part_id=part.part_id,
             job_id=work.job_id,
-            label=f"{facts.part(part.part_id).name}, {then.step}",
+            label=f"{facts.part(part.part_id).name}: {then.step}",
             duration_s=then.takes_s,
             windows=windows,
             place_id=part.place_id,
@@ -433,7 +433,7 @@ def _add_unmask(work: Gathered, part: PartState, before: On | None) -> None:
         kind="unmask",
         part_id=part.part_id,
         job_id=work.job_id,
-        label=f"{facts.part(part.part_id).name}, tape off",
+        label=f"{facts.part(part.part_id).name}: unmasking",
         duration_s=UNMASK_S,
         windows=windows,
         place_id=part.place_id,

@@ -56,9 +56,9 @@ def _text(
     text = f"{t.label}: {round(abs(moved) / 60)} min {way}, {t.binds.ref}"
     root = _root(t, moved, was, now)
     if root is not None:
-        text += "; that one is" if root.key == t.waits_key else f"; that comes from {root.label}, itself"
+        text += ", itself" if root.key == t.waits_key else f", because of {root.label}, itself"
         if root.locked:
-            text += " still going on"
+            text += " still in progress"
         elif root.key in was:
             by = root.start_at - was[root.key].start_at
             text += f" {round(abs(by) / 60)} min {'later' if by > 0 else 'earlier'}, {root.binds.ref}"

@@ -78,7 +78,7 @@ class Laid:
                 push = self.walk.place(p.tasks[key])
                 start_at = push.start_at if push is not None else self.walk.at[key].start_at
                 if by_at is not None and start_at > last_at[key]:
-                    return Conflict(keys=(key,), why="cannot be finished by then in this order")
+                    return Conflict(keys=(key,), why="cannot finish by then in this order")
                 if push is not None:
                     break
             if push is None:
@@ -104,7 +104,7 @@ class Laid:
                     changed |= self.cleans
                     self.cleans.clear()  # other times, other guns
             self._back(changed)
-        return Conflict(keys=push.keys if push else (), why="the waits push each other past one another")
+        return Conflict(keys=push.keys if push else (), why="waiting times conflict")
 
     def plan(self, *, slack: bool = True) -> Plan:
         """The plan; how much each start may slip is left out without `slack`."""

@@ -278,13 +278,13 @@ class Walk:
         """Put one task; or say which earlier task must move, to when, and why."""
         if self.p.bays.get(t.place_id) is not None and self._bay_from(t)[0] >= FAR:
             name = self.p.bays[t.place_id].name
-            return Push(None, 0, f"{t.label}: no room in {name}", (t.key,))
+            return Push(None, 0, f"{t.label}: {name} is full", (t.key,))
         windows, opener = self._windows(t)
         late: list[int] = []
         for opens, closes in windows:
             slot = self._slot(t, opens, opener)
             if slot is None:
-                why = "no opening hours and weather long enough"
+                why = "no long enough slot within opening hours and weather"
                 return Push(None, 0, f"{t.label}: {why}", (t.key,))
             if closes is None or slot.start <= closes:
                 self._book(t, slot, opens, closes)
@@ -643,7 +643,7 @@ class Walk:
         ends = [c for _, c in windows if c is not None]
         ends += [c for _, c in t.windows if c is not None]
         told = f", which closes {_ago(max(ends), self.p.now)}" if ends else ""
-        why = f"{t.label} misses its window{told}"
+        why = f"{t.label} misses its recoat window{told}"
         if best is None:
             return Push(None, 0, why, (t.key,))
         return Push(best[1].a_key, best[0], why, (best[1].a_key, t.key), earliest or 0)
@@ -682,7 +682,7 @@ class Walk:
             end_at=done.end_at,
             opens_at=done.opens_at,
             closes_at=done.closes_at,
-            binds=Why(kind="measured", ref="going on") if slot is None else self._why(t, slot),
+            binds=Why(kind="measured", ref="in progress") if slot is None else self._why(t, slot),
             slack_s=slack_s,
             locked=slot is None,
             binding="going" if slot is None else slot.binding,
@@ -695,24 +695,25 @@ class Walk:
     def _why(self, t: ToDo, slot: _Slot) -> Why:
         def name(key: str | None) -> str:
             if key is None:
-                return "what is before it"
+                return "the task before it"
             if key in self.p.tasks:
                 return self.p.tasks[key].label
             return self._side_name(key)
 
         k = slot.waits_key
+        bay = self.p.bays.get(t.place_id)
         words: dict[str, str] = {
-            "now": "nothing before it",
-            "mix": "mixing and set-up come first",
-            "link": f"waits for {name(k)}" if k else "waits for what is on it",
-            "painter": f"painter busy: {name(k)}",
+            "now": "nothing, it can start now",
+            "mix": "mixing and set-up",
+            "link": f"waits for {name(k)}" if k else "waits for the layer below to dry",
+            "painter": f"painter on {name(k)}",
             "gun": f"gun busy: {name(k)}",
             "machine": f"machine busy: {name(k)}",
-            "bay": f"{self.p.bays[t.place_id].name if t.place_id in self.p.bays else 'bay'} taken before",
-            "hours": "shop closed before",
-            "weather": "weather not fit before",
-            "held": "put here by hand or by what was asked for",
-            "later": f"so that {name(k)} meets its window",
+            "bay": f"{bay.name if bay else 'the bay'} is taken until then",
+            "hours": "the shop opens then",
+            "weather": "weather",
+            "held": "moved by hand",
+            "later": f"so that {name(k)} meets its recoat window",
         }
         return Why(kind="computed", ref=words[slot.binding], formula_id="plan.lay_out")
 
@@ -720,7 +721,7 @@ class Walk:
         for x in self.extra:
             if x.key == key:
                 return f"{x.label} {x.binds.ref}"
-        return "what is before it"
+        return "the task before it"
 
 
 def blocked_tasks(p: Problem) -> dict[str, str]:

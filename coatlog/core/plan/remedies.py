@@ -79,18 +79,18 @@ def _keyed(
             return
         w = replace(w, keyed=(*w.keyed, more[0]))
         labels.append(p.tasks[more[0]].label)
-        yield f"Abrade and wipe before {' and '.join(labels)}, the window let pass", w
+        yield f"Let the window pass, then sand and wipe before {' and '.join(labels)}", w
         plan = tried(build(w), w)
 
 
 def _candidates(p: Problem, w: Wishes) -> Iterator[tuple[str, Wishes]]:
     for stay in STAY_S:
-        yield f"Stay {stay // 60} min longer", replace(w, stay_s=w.stay_s + stay, leave_at=None)
+        yield f"Work {stay // 60} min longer", replace(w, stay_s=w.stay_s + stay, leave_at=None)
     yield "One more painter", replace(w, painters=p.painters + 1)
     if w.hardener == "sheet":
-        yield "The faster hardener (assumed: three quarters of the time)", replace(w, hardener="fast")
-        yield "The slower hardener (assumed: 1.3 times the time)", replace(w, hardener="slow")
+        yield "Use fast hardener (assumed 75 % of drying time)", replace(w, hardener="fast")
+        yield "Use slow hardener (assumed 130 % of drying time)", replace(w, hardener="slow")
     if w.warm_degc is None and p.airs:
-        yield "Warm the bay to 25 °C", replace(w, warm_degc=25.0)
+        yield "Heat the bay to 25 °C", replace(w, warm_degc=25.0)
     if w.held:
-        yield "Let go of what was moved by hand", replace(w, held={})
+        yield "Discard manual changes", replace(w, held={})

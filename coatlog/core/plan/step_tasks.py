@@ -26,6 +26,7 @@ __all__ = ["FIX_STEPS", "Before", "Gathered", "On", "add_last", "add_steps", "ad
 
 STINT_S = 2 * 3600  # assumed: the longest piece of a step done in one go
 FIX_STEPS = ("abrade", "wipe")
+SPOKEN = {"abrade": "sand"}  # a step of the log, as it is said
 OTHER_STEP = STEPS["wash"]  # for what has no step of its own
 KEY_VALID_S = 24 * 3600  # assumed, where a sheet is silent
 BARE_METAL_S = 4 * 3600  # common practice, no published source
@@ -87,7 +88,7 @@ def add_steps(
             kind="step",
             part_id=part_id,
             job_id=work.job_id,
-            label=f"{part.name}, {step}",
+            label=f"{part.name}: {SPOKEN.get(step, step)}",
             duration_s=STEPS.get(step, OTHER_STEP).takes_s(part.area_m2 * part.count),
             windows=windows,
             place_id=part.place_id,
@@ -194,7 +195,7 @@ def _stints(work: Gathered, part: PartState, w: Work) -> list[ToDo]:
             kind="step",
             part_id=part.part_id,
             job_id=work.job_id,
-            label=f"{facts_part.name}, {w.name}{f', {i + 1} of {n}' if n > 1 else ''}",
+            label=f"{facts_part.name}: {w.name}{f', {i + 1} of {n}' if n > 1 else ''}",
             duration_s=math.ceil(w.takes_s / n),
             place_id=facts_part.place_id,
         )

@@ -88,7 +88,7 @@ def stop_points(
             n = sum(k in times and times[k].end_at <= at for k in chain)
             then = times.get(chain[n]) if n < len(chain) else None
             if then is not None and then.start_at < at and (then.locked or at > p.now):
-                fails.append((at, part, f"{then.label} is going on"))
+                fails.append((at, part, f"{then.label} is in progress"))
                 continue
             safe, until, why = _window(p, chain, n, times, links, back, lead_s)
             if not safe:
@@ -316,22 +316,22 @@ def _window(
 ) -> tuple[bool, int | None, str]:
     """Left after `n` tasks: is it safe, when does the next window close, and why."""
     if n == len(chain):
-        return True, None, "all of it done"
+        return True, None, "all done"
     if p.tasks[chain[n]].blocked is not None:
         return False, None, p.tasks[chain[n]].blocked or ""
     running = [x for k in chain[n:] if (x := _clock(p, chain[:n], k, times, links)) is not None]
     if not running:
         waits = any(a in chain[:n] for k in chain[n:] for a in (x.a_key for x in links.get(k, ())))
-        return True, None, "its next window has no end" if waits else "nothing on it waits"
+        return True, None, "no time limit for the next coat" if waits else "no time limit"
     # The one that leaves least time once work goes on.
     key, closes = min(running, key=lambda x: x[1] - lead_s.get(x[0], 0))
     if closes - lead_s.get(key, 0) >= back_at:
-        return True, closes, "still open when you are back"
+        return True, closes, "recoat window still open when you return"
     if p.tasks[key].kind == "unmask":
-        return False, closes, "the tape has to come off before you are back"
+        return False, closes, "masking must be removed before you return"
     if p.tasks[key].kind == "step":
         return False, closes, f"{p.tasks[key].label.split(', ', 1)[-1]} has to be done before you are back"
-    return False, closes, "its window closes before you are back: abrade first"
+    return False, closes, "recoat window closes before you return: will need sanding"
 
 
 def _clock(

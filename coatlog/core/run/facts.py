@@ -76,14 +76,14 @@ def _method(
 METHODS: dict[str, Method] = {
     m.id: m
     for m in (
-        _method("spray_gun", "gravity gun", 0.5, 120, 300, 0.65, 60, 0.15, 300),
+        _method("spray_gun", "gravity-feed gun", 0.5, 120, 300, 0.65, 60, 0.15, 300),
         _method("liner_gun", "liner gun", 0.25, 180, 300, 0.9, 50, 0.2, 480),
         _method("aerosol", "aerosol", 0.3, 60, 60, 0.5, 0, 0.25),
         _method("spread", "spreader", 0.05, 60, 120, 0.95, 0, 0.3),
         _method("roller", "roller", 0.6, 120, 420, 0.95, 120, 0.2),
         _method("brush", "brush", 0.15, 60, 180, 0.95, 20, 0.3),
         _method("applicator", "applicator pad", 0.35, 60, 60, 0.9, 10, 0.25),
-        _method("cloth", "cloth over a block", 0.25, 60, 0, 1.0, 0, 0.3),
+        _method("cloth", "cloth on applicator block", 0.25, 60, 0, 1.0, 0, 0.3),
         _method("trigger_bottle", "trigger bottle", 0.4, 30, 30, 0.8, 0, 0.3),
     )
 }
@@ -252,7 +252,7 @@ def make_facts(
     joins: dict[tuple[str, str], Join] = {}
     for x in layers:
         if x.part_id not in known or x.sheet_id not in sheets or x.method_id not in METHODS:
-            raise Underspecified(f"layers.{x.id}", x.sheet_id, "a part, a sheet and a method of this job")
+            raise Underspecified(f"layers.{x.id}", x.sheet_id, "a part, data sheet and method of this job")
         require(1 <= x.coats <= 40, f"layers.{x.id}.coats", x.coats, "1 to 40 coats")
     for p in parts:
         stack = sorted((x for x in layers if x.part_id == p.id), key=lambda x: x.position)

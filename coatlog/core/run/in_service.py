@@ -18,7 +18,7 @@ __all__ = ["RATINGS", "Due", "Inspection", "PartService", "ServiceRecord", "free
 RATINGS: dict[int, str] = {
     5: "as new",
     4: "slight wear",
-    3: "worn, still whole",
+    3: "worn but intact",
     2: "small failures",
     1: "failing",
     0: "failed",

@@ -48,7 +48,11 @@ def freeze_job(b: Accumulator, climate: Climate, *, now_ref: int) -> dict[str, A
     for record in b.coats.values():
         if record.dones and not record.starts:
             b.flags.append(
-                Flag(code="no_start", text="A coat was ended that has no start.", entry_id=record.dones[0][2])
+                Flag(
+                    code="no_start",
+                    text="A coat was ended that was never started.",
+                    entry_id=record.dones[0][2],
+                )
             )
     by_part: dict[str, list[CoatRecord]] = {}
     for record in b.coats.values():
@@ -181,7 +185,11 @@ class _PartFreezer:
     def _flag_unticked(self) -> None:
         names = " and ".join(self._missing(before_coat(self.works, 0)))
         self.b.flags.append(
-            Flag(code="unticked", text=f"Coated before this was ticked: {names}.", part_id=self.part.id)
+            Flag(
+                code="unticked",
+                text=f"Coated before these checks were passed: {names}.",
+                part_id=self.part.id,
+            )
         )
 
     def _steps_done(self, films: Sequence[Film]) -> tuple[str, ...]:
@@ -210,7 +218,7 @@ class _PartFreezer:
     def _flag_clash(self, record: CoatRecord) -> None:
         flag = Flag(
             code="clash",
-            text="Logged twice. Strike one; until then the longer wait and the earlier end count.",
+            text="Logged twice. Void one entry; until then the longer drying time and the earlier end apply.",
             entry_id=max(record.starts)[1] if len(record.starts) > 1 else max(record.dones)[2],
             part_id=self.part.id,
         )
@@ -240,7 +248,7 @@ class _PartFreezer:
             self.b.flags.append(
                 Flag(
                     code="no_end",
-                    text="The next coat began before this one was ended.",
+                    text="The next coat was started before this one was ended.",
                     entry_id=record.starts[0][1],
                     part_id=self.part.id,
                 )
@@ -262,7 +270,7 @@ class _PartFreezer:
                 lead_s=lead_s,
                 fixes=fixes,
             )
-            keyed = [o.to_at for o in opens if o.word == "open, keyed"]
+            keyed = [o.to_at for o in opens if o.word == "recoat now (sanded)"]
             keyed_until = max((t for t in keyed if t is not None), default=None)
         spans = film_spans(
             self.air,
@@ -513,7 +521,7 @@ class _PartFreezer:
             wet_um=None,
             dry_um=None,
             volume_ml=None,
-            waits_for="the last coat to set",
+            waits_for="last coat to dry",
             steps=(),
             why=why,
         )

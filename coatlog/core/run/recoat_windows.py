@@ -19,10 +19,10 @@ __all__ = ["WORDS", "Opening", "film_spans", "openings", "part_gates", "reach_ma
 
 WORDS = {
     "wet": "wet",
-    "flash": "flash",
-    "open": "open",
-    "closing": "closing",
-    "over_age": "abrade first",
+    "flash": "flashing off",
+    "open": "recoat window open",
+    "closing": "recoat window closing",
+    "over_age": "window missed: sand first",
     "curing": "curing",
     "cured": "cured",
 }
@@ -95,12 +95,12 @@ def openings(
         if opens is None or (closes is not None and closes <= opens):
             continue
         ends_last = i == len(recoat.windows) - 1
-        word = "open while tacky" if w.tacky else "open"
+        word = "recoat now while tacky" if w.tacky else WORDS["open"]
         closing_at = _closing_at(opens, closes, lead_s) if ends_last else None
         out.append(Opening(from_at=opens, to_at=closes, closing_at=closing_at, word=word))
     for at in _keyed_at(recoat.fix, fixes):
         end = at + (FIX_VALID_S if recoat.key_valid_s is None else recoat.key_valid_s)
-        word = "open, keyed"
+        word = "recoat now (sanded)"
         out.append(Opening(from_at=at, to_at=end, closing_at=_closing_at(at, end, lead_s), word=word))
     return tuple(out), last
 
@@ -172,7 +172,7 @@ def _state_at(
         if o.closing_at is None or at < o.closing_at:
             return "open", o.word
     if inside:
-        tacky = inside[-1].word == "open while tacky"
+        tacky = inside[-1].word == "recoat now while tacky"
         return "closing", "closing while tacky" if tacky else WORDS["closing"]
     if last_close is not None and at >= last_close:
         return "over_age", WORDS["over_age"]

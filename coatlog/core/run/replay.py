@@ -83,7 +83,7 @@ def replay(
         ledger[e.id] = _apply(builder, e, jumps.get(e.id), plans)
     for e in ordered:
         if e.id in ring:
-            ledger[e.id] = LedgerLine(entry_id=e.id, outcome="flagged", reason="strikes in a ring")
+            ledger[e.id] = LedgerLine(entry_id=e.id, outcome="flagged", reason="entries void each other")
         elif e.id not in standing:
             ledger[e.id] = LedgerLine(entry_id=e.id, outcome="struck")
     for e in live:
@@ -91,7 +91,7 @@ def replay(
             builder.flags.append(
                 Flag(
                     code="clock_jump",
-                    text="The phone's clock went back. Until corrected, waits count from the later reading.",
+                    text="The device clock was set back. Until that is corrected, waits count from the later time.",
                     entry_id=e.id,
                 )
             )
@@ -134,7 +134,7 @@ def _apply(b: Accumulator, e: Entry, jumped_from: int | None, plans: Mapping[str
 
 def _facts_adopted(b: Accumulator, told: Told, body: FactsAdopted) -> str | None:
     if body.facts_id not in b.known:
-        return "these facts are not known here"
+        return "unknown version of the coating system"
     b.facts = b.known[body.facts_id]
     return None
 
@@ -225,7 +225,7 @@ def _in_service(b: Accumulator, told: Told, body: InService) -> str | None:
     for part_id in fresh:
         record = ServiceRecord(told.entry.at_true, body.claim.life_s, body.claim.text, [], [], [])
         b.service.setdefault(part_id, []).append(record)
-    return None if fresh else "in service already"
+    return None if fresh else "already in service"
 
 
 def _in_use(b: Accumulator, body: Inspected | Cleaned | TouchedUp) -> list[ServiceRecord]:
@@ -267,7 +267,7 @@ def _film_read(b: Accumulator, told: Told, body: FilmRead) -> str | None:
         b.totals[body.part_id] = (told.entry.at_true, mean, max(body.um) - min(body.um))
         return None
     if body.low_um is None or body.high_um is None or body.coat_id is None:
-        return "a comb reading needs its coat, the last wet and the first dry tooth"
+        return "A wet film reading needs the coat, the last wet tooth and the first dry tooth."
     b.coat(body.coat_id).comb = (body.low_um, body.high_um)
     return None
 
@@ -297,7 +297,9 @@ def _unmasked(b: Accumulator, told: Told, body: Unmasked) -> str | None:
         return None
     for part_id in body.part_ids:
         b.flags.append(
-            Flag(code="edge", text=f"Tape came off {body.result}.", entry_id=told.entry.id, part_id=part_id)
+            Flag(
+                code="edge", text=f"Masking removed, {body.result}.", entry_id=told.entry.id, part_id=part_id
+            )
         )
     return None
 

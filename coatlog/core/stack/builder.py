@@ -357,12 +357,12 @@ def _missing(survey: Survey, shelf: Sequence[Sheet], wanted: Sequence[str]) -> s
     over_base = any("clear" in s.properties.gives for s in shelf) and "colour" in wanted
     asked = ", ".join(wanted)
     if not finishes and not over_base:
-        return f"Nothing on the shelf gives {asked}."
+        return f"No material you have gives {asked}."
     ground = SUBSTRATES[survey.substrate]
     stops = [_stops_of(survey, s) for s in finishes]
     first = next((f[0] for f in stops if f), None)
     told = f" {first.why} {first.instead}" if first is not None else ""
-    return f"Nothing on the shelf leads from {ground.name} to {asked}.{told}"
+    return f"Nothing you have leads from {ground.name} to {asked}.{told}"
 
 
 def _stops_of(survey: Survey, sheet: Sheet) -> list[Finding]:

@@ -89,7 +89,7 @@ class BuilderTest(unittest.TestCase):
             [s for s in SHELF if "boot" not in s.properties.gives],
             ("boot",),
         )
-        self.assertEqual((boots.best, boots.missing), ((), "Nothing on the shelf gives boot."))
+        self.assertEqual((boots.best, boots.missing), ((), "No material you have gives boot."))
 
     def test_names_do_not_matter_and_a_twin_is_judged_alike(self) -> None:
         survey = Survey(substrate="rusty_steel", must_survive=("stones", "rain"))

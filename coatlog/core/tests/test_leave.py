@@ -116,7 +116,7 @@ class LeaveTest(unittest.TestCase):
         told = case.ask(5, 60)
         begun = next(x for x in told.parts if x.part_id == "p0")
         self.assertFalse(begun.safe)
-        self.assertIn("abrade first", begun.why)
+        self.assertIn("will need sanding", begun.why)
         self.assertTrue(told.fails_first)
         self.assertLess(begun.closes_at, told.back_at)
 

@@ -92,7 +92,7 @@ class PlanTest(unittest.TestCase):
         first = next(t for t in plan.tasks if t.kind == "coat")
         self.assertGreaterEqual(first.start_at, T0 + 86400)
         self.assertEqual(first.binding, "later")
-        self.assertIn("meets its window", first.binds.ref)
+        self.assertIn("meets its recoat window", first.binds.ref)
         self.assertEqual(broken(plan, p), [])
 
     def test_a_part_whose_window_has_closed_is_abraded_and_wiped_first(self) -> None:
@@ -112,7 +112,7 @@ class PlanTest(unittest.TestCase):
         p = dataclasses.replace(p, tasks={**p.tasks, first: gone})
         plan = solve(p, limit_s=0.2)
         self.assertEqual(plan.status, "infeasible")
-        self.assertIn("Part 0, primer 1 of 1 misses its window", plan.conflict)
+        self.assertIn("Part 0: primer coat 1 of 1 misses its recoat window", plan.conflict)
         self.assertEqual({t.part_id for t in plan.tasks}, {"p1"})
         self.assertEqual(broken(plan, p), [])
 

@@ -139,7 +139,7 @@ class StepsInThePlan(unittest.TestCase):
                 self.assertEqual(list(dict.fromkeys(names))[: len(set(before))], list(dict.fromkeys(before)))
 
     def test_every_join_of_the_shelf_keeps_its_window_whatever_stands_between(self) -> None:
-        """A recoat window runs from coat to coat: a look at the hardener or tape in between opens none."""
+        """A recoat window runs from coat to coat: a Check the hardener or tape in between opens none."""
         tacky = []
         for lower, upper in itertools.product(SHELF, SHELF):
             recoat = pick_recoat(lower, upper)
@@ -212,7 +212,7 @@ class StepsInThePlan(unittest.TestCase):
             if steps:
                 p, _ = planned(facts, log)
                 self.assertIn(
-                    "list is whole", next(t.blocked or "" for t in p.tasks.values() if t.kind == "coat")
+                    "list is complete", next(t.blocked or "" for t in p.tasks.values() if t.kind == "coat")
                 )
             look(log, ports, 120)
             self.assertEqual(stand(facts, log).next[0].must, ())
@@ -301,7 +301,7 @@ class StepsInThePlan(unittest.TestCase):
         self.assertEqual(stand(old, log).next[0].must, (test.name,))
         look(log, test, 60, held=False)
         p, plan = planned(old, log)
-        self.assertIn("Licensed removal", next(t.blocked or "" for t in p.tasks.values() if t.kind == "coat"))
+        self.assertIn("licensed removal", next(t.blocked or "" for t in p.tasks.values() if t.kind == "coat"))
         self.assertFalse([t for t in plan.tasks if t.kind == "coat"])
         look(log, test, 120)
         p, plan = planned(old, log)

@@ -118,12 +118,12 @@ class NeedTest(unittest.TestCase):
 
     def test_a_mean_over_the_sheet_asks_for_a_steadier_method(self) -> None:
         (need,) = needs_of(self.facts("epoxy-primer-2k", 3, 10.0, 190.0), {}, inspected=True)
-        self.assertIn("steadier method", need.breaks)
+        self.assertIn("more even method", need.breaks)
         self.assertEqual(need.aim_um, need.nominal_um)
 
     def test_an_aim_that_needs_another_coat_says_so(self) -> None:
         (need,) = needs_of(self.facts("epoxy-primer-2k", 2, 10.0, 120.0), {}, inspected=True)
-        self.assertIn("158 µm take 3 coats by the sheet, 2 are planned", need.breaks)  # 120 × 1.317
+        self.assertIn("158 µm needs 3 coats by the data sheet, 2 planned", need.breaks)  # 120 × 1.317
         (plain,) = needs_of(self.facts("epoxy-primer-2k", 2, 10.0, 120.0), {})
         self.assertEqual(plain.breaks, "")
 
@@ -225,7 +225,7 @@ class WindowTest(unittest.TestCase):
             self.hours(**{f"h{i}": dew for i in range(9, 12)}), eight_dry, Limits(), outdoors=False, now=0
         )
         self.assertIn(
-            "it must be dry by then: Dew, the surface is 1.4 K below dew point", window.ends_because
+            "it must be dry by then: Dew, the surface is 1.4 °C below dew point", window.ends_because
         )
 
     def test_dew_within_the_doubt_and_cold_under_the_sheet_are_warned_of(self) -> None:
@@ -233,7 +233,7 @@ class WindowTest(unittest.TestCase):
         hours = self.hours(**{f"h{i}": near for i in range(4, 8)})
         (first, *_) = find_windows(hours, Need(coat_s=3600, dry_s=6 * 3600), Limits(), outdoors=True, now=0)
         said = " ".join(first.warnings)
-        self.assertIn("Dew may settle while it dries: 1.4 K above dew point, ± 2.0", said)
+        self.assertIn("Dew may settle while it dries: 1.4 °C above dew point, ± 2.0", said)
         self.assertIn("8 °C while it dries: under 10 °C", said)
 
     def test_a_value_over_its_limit_never_reads_as_the_limit(self) -> None:
@@ -244,7 +244,7 @@ class WindowTest(unittest.TestCase):
                 if v.rule_id == "climate.rh"
             ]
             self.assertEqual(
-                (verdict.what, verdict.why), (f"Humidity is {told}.", "The sheet stops at 85 %.")
+                (verdict.what, verdict.why), (f"Humidity is {told}.", "The data sheet's limit is 85 %.")
             )
 
     def test_damp_stops_the_coat_but_not_the_wait(self) -> None:

@@ -91,7 +91,7 @@ class ServiceTest(unittest.TestCase):
         self.add(3, "in_service")
         self.add(4, "in_service")
         reasons = [x.reason for x in self.state().ledger if x.outcome == "flagged"]
-        self.assertEqual(reasons, ["not in service", "in service already"])
+        self.assertEqual(reasons, ["not in service", "already in service"])
 
 
 class BareMetalTest(unittest.TestCase):

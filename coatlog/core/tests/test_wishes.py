@@ -108,10 +108,10 @@ class ExplainTest(unittest.TestCase):
         moved = {t.key for t in before.tasks if t.kind in ("coat", "unmask")}
         self.assertEqual(set(told), moved)
         self.assertTrue(all(c.moved_s == 1200 for c in told.values()))
-        self.assertIn("20 min later, put here by hand", told[first.key].text)
+        self.assertIn("20 min later, moved by hand", told[first.key].text)
         second = told["p0/p0b/1"]
         self.assertEqual(second.waits_key, first.key)
-        self.assertIn(f"20 min later, waits for {first.label}; that one is 20 min later", second.text)
+        self.assertIn(f"20 min later, waits for {first.label}, itself 20 min later", second.text)
         back = {c.key: c for c in changes(after, before)}
         self.assertIn("20 min earlier", back[first.key].text)
         self.assertEqual(changes(before, before), ())
@@ -157,9 +157,15 @@ class WaysTest(unittest.TestCase):
         hours = tuple((T0 + d * 2 * 86400, T0 + d * 2 * 86400 + 3600) for d in range(12))
         plan, ways = self.ways({"hours": hours, "taped": False})
         self.assertEqual(plan.status, "infeasible")
-        self.assertIn("misses its window", plan.conflict)
-        self.assertTrue(any(w.startswith("Abrade and wipe before Part 0, liner 1 of 2") for w in ways), ways)
-        self.assertTrue(any(w.startswith("Stay") for w in ways), ways)
+        self.assertIn("misses its recoat window", plan.conflict)
+        self.assertTrue(
+            any(
+                w.startswith("Let the window pass, then sand and wipe before Part 0: liner coat 1 of 2")
+                for w in ways
+            ),
+            ways,
+        )
+        self.assertTrue(any(w.startswith("Work") for w in ways), ways)
 
     def test_a_deadline_is_met_by_faster_drying_or_the_nearest_to_it_comes_first(self) -> None:
         plain = best(built(two_layer_facts(), steady(15.0)))

@@ -61,7 +61,9 @@ class DemoTest(TestCase):
         )
         hull, _ = found["Underwater hull"]
         self.assertEqual({p.state for p in hull.parts} - {"open", "closing"}, set())
-        self.assertEqual({p.word for p in hull.parts} - {"open while tacky", "closing while tacky"}, set())
+        self.assertEqual(
+            {p.word for p in hull.parts} - {"recoat now while tacky", "closing while tacky"}, set()
+        )
         cowling, _ = found["Cowling repaint"]
         self.assertTrue(any(t.kind == "coat" for t in cowling.next))
         benches = found["Benches recoloured"][1]

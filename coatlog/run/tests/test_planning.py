@@ -63,7 +63,7 @@ class PlanningTest(ShopMixin, TestCase):
         first, second = sorted((self.tasks(self.job), self.tasks(self.other)), key=lambda x: x[0]["start_at"])
         self.assertGreater(second[0]["start_at"], first[-1]["end_at"] + 3600)
         job = self.job if second[0]["job_id"] == str(self.job.pk) else self.other
-        self.assertIn("Bay 1 taken before", self.tasks(job, kinds=("step",))[0]["binds"]["ref"])
+        self.assertIn("Bay 1 is taken until then", self.tasks(job, kinds=("step",))[0]["binds"]["ref"])
 
     def test_a_late_start_is_told_with_task_wait_and_minutes_and_no_plan_is_made_in_replay(self) -> None:
         self.post(self.client, f"/api/jobs/{self.job.pk}/plan", {})  # the second job may have moved it
@@ -73,10 +73,10 @@ class PlanningTest(ShopMixin, TestCase):
         clock.set_now(self.tasks(self.job)[0]["start_at"] + late)
         self.coat(self.job, 1, 0)
         changes = self.page(self.job)["changes"]
-        liner = next(c for c in changes if "textured liner 1" in c["label"])
+        liner = next(c for c in changes if "Textured liner coat 1" in c["label"])
         self.assertGreaterEqual(liner["moved_s"], late - 300)
         self.assertIn(f"{round(liner['moved_s'] / 60)} min later", liner["text"])
-        self.assertRegex(liner["text"], "waits for|painter busy|gun busy|bay")
+        self.assertRegex(liner["text"], "waits for|painter on|gun busy|bay")
         self.assertEqual(PlanDoc.objects.count(), docs)
         self.post(self.client, f"/api/jobs/{self.job.pk}/plan", {})
         self.assertEqual(self.page(self.job)["changes"], [])
@@ -119,7 +119,9 @@ class PlanningTest(ShopMixin, TestCase):
         liner = self.tasks(self.job)[1]
         r = self.post(self.client, path, {"task_key": liner["key"], "start_at": at + 1900})
         self.assertEqual(r.status_code, 422)
-        self.assertIn("min later at the earliest, waits for Tailgate, epoxy primer 1", r.json()["detail"])
+        self.assertIn(
+            "min later at the earliest, waits for Tailgate: Epoxy primer coat 1", r.json()["detail"]
+        )
         far = {"task_key": liner["key"], "start_at": at + 40 * 3600}
         r = self.post(self.client, path, far)
         self.assertEqual(r.status_code, 200, r.content)  # the coat below it is pushed along
@@ -134,13 +136,13 @@ class PlanningTest(ShopMixin, TestCase):
         due = {"due_at": NOW + 3600, "ready_at": None, "slot_at": None}
         self.assertEqual(self.post(self.client, f"/api/jobs/{self.job.pk}/dates", due).status_code, 200)
         conflicts = self.page(self.job)["plan"]["conflicts"]
-        self.assertRegex(conflicts[0]["why"], r"Tailgate, tape off is done \d+ min after the job must be")
+        self.assertRegex(conflicts[0]["why"], r"Tailgate: unmasking is done \d+ min after the deadline")
         self.assertEqual(self.page(self.other)["plan"]["conflicts"], [])
         Shop.objects.filter(pk=self.shop.pk).update(opens="07:30", closes="18:45")
         due["due_at"] = NOW + 9 * 3600
         self.post(self.client, f"/api/jobs/{self.job.pk}/dates", due)
         ways = self.client.get(f"/api/jobs/{self.job.pk}/ways").json()
-        self.assertTrue(any(w["text"].startswith("Stay") for w in ways), ways)
+        self.assertTrue(any(w["text"].startswith("Work") for w in ways), ways)
         self.assertEqual(ways, sorted(ways, key=lambda w: (w["late_s"], w["finish_at"])))
         bad = {"due_at": NOW + 60, "ready_at": NOW + 600, "slot_at": None}
         r = self.post(self.client, f"/api/jobs/{self.job.pk}/dates", bad)
@@ -196,7 +198,7 @@ class PlanningTest(ShopMixin, TestCase):
         )
         self.assertLess(mask["start_at"], hour + 2 * 3600)
         self.assertGreaterEqual(coat["start_at"], hour + 3 * 3600)
-        self.assertIn("weather not fit before", coat["binds"]["ref"])
+        self.assertIn("weather", coat["binds"]["ref"])
 
     def test_a_single_part_that_comes_later_waits_and_the_others_do_not(self) -> None:
         part = self.page(self.job)["facts"]["parts"][0]["id"]
@@ -216,7 +218,7 @@ class PlanningTest(ShopMixin, TestCase):
         want = [t for t in self.page(self.job)["plan"]["tasks"] if t["kind"] not in SIDE_KINDS]
         starts = [int(e["dtstart"].dt.timestamp()) for e in events]
         self.assertEqual(starts, [t["start_at"] for t in want])
-        self.assertIn("Tailgate, mask", str(events[0]["summary"]))
+        self.assertIn("Tailgate: mask", str(events[0]["summary"]))
 
     def test_a_viewer_may_look_at_what_if_and_not_plan_move_or_date(self) -> None:
         self.add_member("looker", "viewer")

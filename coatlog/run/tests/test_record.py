@@ -53,7 +53,7 @@ class RecordTest(ShopMixin, TestCase):
         self.assertEqual(page["lines"][0]["held_s"] // YEAR, 2)
         told = page["materials"][0]
         self.assertEqual((told["material"], told["failed"], told["running"]), ("Textured liner", 1, 0))
-        self.assertIn("not enough", told["said"])
+        self.assertIn("too few", told["said"])
 
     def test_what_outlived_its_claim_counts_in_its_place_and_one_failure_says_nothing(self) -> None:
         self.serve(self.job)
@@ -72,5 +72,5 @@ class RecordTest(ShopMixin, TestCase):
     def test_it_says_how_little_it_knows(self) -> None:
         """Under five failures no lasting time is given."""
         self.assertEqual(
-            [_said(n)[:9] for n in (0, 1, 4, 5)], ["none has ", "1 failed:", "4 failed:", "5 failed"]
+            [_said(n)[:9] for n in (0, 1, 4, 5)], ["no failur", "1 failed:", "4 failed:", "5 failed"]
         )

@@ -2,6 +2,7 @@
 import createClient from "openapi-fetch";
 import { serverClock } from "../lib/clock.svelte";
 import type { components, paths } from "./schema";
+import { say } from "../words";
 
 export type Schemas = components["schemas"];
 export type JobPage = Schemas["JobPage"];
@@ -32,9 +33,6 @@ function cookie(name: string): string {
 
 /** The status our own client gives where no server answered. */
 const NO_ANSWER = 504;
-const UNHEARD = "No answer from the server. Check the network; what you entered is still here.";
-const BROKE =
-  "The server broke off at this. Nothing was changed, and what you entered is still here: try once more, then tell whoever looks after the shop's server.";
 
 /** Never throws: a question nobody answers comes back as a problem like any other. */
 export const api = createClient<paths>({ baseUrl: "" });
@@ -47,7 +45,7 @@ api.use({
     serverClock.hear(response.headers.get("Coat-Now"));
   },
   onError() {
-    const problem: Problem = { title: "No answer", status: NO_ANSWER, detail: UNHEARD, errors: [] };
+    const problem: Problem = { title: "No answer", status: NO_ANSWER, detail: say.client.noConnectionToTheServer, errors: [] };
     return Response.json(problem, { status: NO_ANSWER });
   },
 });
@@ -55,5 +53,5 @@ api.use({
 /** What went wrong, in words; an answer that is no problem of ours comes from a server in pieces. */
 export function inWords(error: unknown): string {
   if (error && typeof error === "object" && "detail" in error) return String((error as Problem).detail);
-  return BROKE;
+  return say.client.theServerFailedOnThis;
 }

@@ -3187,9 +3187,15 @@ export interface components {
         };
         /**
          * Preferences
-         * @description Units for reading and entry, light, single-letter keys, and the teeth of the own comb [um].
+         * @description Language, clock, units for reading and entry, light, letter keys, teeth of the own gauge [um].
          */
         Preferences: {
+            /**
+             * Clock
+             * @default 24
+             * @enum {string}
+             */
+            clock: "24" | "12";
             /**
              * Comb Um
              * @default [
@@ -3224,6 +3230,12 @@ export interface components {
              *     ]
              */
             comb_um: number[];
+            /**
+             * Language
+             * @default en
+             * @enum {string}
+             */
+            language: "en" | "de";
             /**
              * Letter Keys
              * @default true

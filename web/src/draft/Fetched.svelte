@@ -1,6 +1,7 @@
 <script lang="ts">
   /** Says that what a form is made of has not come, and asks once more. */
   import type { Draft } from "../lib/draft.svelte";
+  import { say } from "../words";
 
   let { draft }: { draft: Draft } = $props();
 </script>
@@ -8,7 +9,7 @@
 {#if draft.problem}
   <p role="alert">
     <b>{draft.problem}</b>
-    <button type="button" class="btn small" onclick={() => void draft.fetch()}>Ask again</button>
+    <button type="button" class="btn small" onclick={() => void draft.fetch()}>{say.revise.tryAgain}</button>
   </p>
 {/if}
 

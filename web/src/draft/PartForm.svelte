@@ -4,6 +4,7 @@
   import { Answer } from "../lib/answer.svelte";
   import { type Draft, FACINGS, type PartRow } from "../lib/draft.svelte";
   import { area, field, unit } from "../lib/format";
+  import { say } from "../words";
 
   /** `n`: which part it is, from 1.  `drop` takes it away; null: it is the only one. */
   type Props = { draft: Draft; p: PartRow; n: number; open: boolean; toggle: () => void; drop: (() => void) | null };
@@ -38,7 +39,7 @@
     void figure.ask(() => api.POST("/api/area", { body }));
   });
   const said = $derived(
-    figure.problem || (figure.data && measures ? [`${area(figure.data.figure.value)} each`, ...figure.data.doubts].join(". ") : ""),
+    figure.problem || (figure.data && measures ? [say.part.each(area(figure.data.figure.value)), ...figure.data.doubts].join(". ") : ""),
   );
   type Check = Schemas["Check"];
   /** Quick looks that tell something about this surface. */
@@ -58,30 +59,34 @@
 </script>
 
 <div class="part">
-  <label>Part {n} <input bind:value={p.name} placeholder="Tailgate" /></label>
+  <label>{say.part.part(n)} <input bind:value={p.name} placeholder={say.part.tailgate} /></label>
   {#if p.shape}
-    <p class="area"><b>{said || "measure it below"}</b></p>
+    <p class="area"><b>{said || say.part.enterTheMeasurementsBelow}</b></p>
   {:else}
-    <label>Area {unit("m2")} <input inputmode="decimal" bind:value={p.area} /></label>
+    <label>{say.part.area(unit("m2"))} <input inputmode="decimal" bind:value={p.area} /></label>
   {/if}
   <label
-    >Surface <select bind:value={p.substrate}>
+    >{say.common.surface}
+    <select bind:value={p.substrate}>
       {#each groups as g (g)}<optgroup label={g}
           >{#each draft.survey?.substrates.filter((s) => s.group === g) ?? [] as s (s.id)}<option value={s.id}>{s.name}</option
             >{/each}</optgroup
         >{/each}
     </select></label
   >
-  <button type="button" class="btn small" aria-expanded={open} onclick={toggle}>Measure, try, damage</button>
-  <button type="button" class="btn small" disabled={drop === null} onclick={() => drop?.()} aria-label={`Take part ${n} away`}
-    >Take away</button
+  <button type="button" class="btn small" aria-expanded={open} onclick={toggle}>{say.part.measureTestDamage}</button>
+  <button type="button" class="btn small" disabled={drop === null} onclick={() => drop?.()} aria-label={say.part.removePart(n)}
+    >{say.common.remove}</button
   >
 </div>
 {#if open}
   <div class="more">
     <label
-      >Area from <select value={p.shape} onchange={(e) => pickShape(e.currentTarget.value)}
-        ><option value="">typed</option>{#each draft.survey?.shapes ?? [] as s (s.id)}<option value={s.id}>{s.name}</option>{/each}</select
+      >{say.part.howToGetTheArea}
+      <select value={p.shape} onchange={(e) => pickShape(e.currentTarget.value)}
+        ><option value="">{say.part.enterItDirectly}</option>{#each draft.survey?.shapes ?? [] as s (s.id)}<option value={s.id}
+            >{s.name}</option
+          >{/each}</select
       ></label
     >
     {#each shapeOf(p.shape)?.measures ?? [] as m (m.name)}
@@ -90,20 +95,20 @@
         <input inputmode="decimal" bind:value={p.measures[m.name]} /></label
       >
     {/each}
-    {#if p.shape_text && !p.shape}<p class="wide mute">Measured as {p.shape_text}.</p>{/if}
-    <label>How many <input inputmode="numeric" bind:value={p.count} /></label>
-    <label class="tick"><input type="checkbox" bind:checked={p.as_set} /> each a part of its own, one tap for all</label>
-    <label>Bare patches up to, {unit("mm")} <input inputmode="decimal" bind:value={p.bare} placeholder="none" /></label>
-    <label>Condition <input bind:value={p.condition} placeholder="abraded P80" /></label>
-    <label class="wide">Damage already there <input bind:value={p.damage} placeholder="crease at the left corner, before any work" /></label
+    {#if p.shape_text && !p.shape}<p class="wide mute">{say.part.measuredAs(p.shape_text)}</p>{/if}
+    <label>{say.part.quantity} <input inputmode="numeric" bind:value={p.count} /></label>
+    <label class="tick"><input type="checkbox" bind:checked={p.as_set} /> {say.part.trackEachPieceLogAll}</label>
+    <label
+      >{say.part.largestBareMetalSpot(unit("mm"))} <input inputmode="decimal" bind:value={p.bare} placeholder={say.common.none} /></label
     >
+    <label>{say.common.condition} <input bind:value={p.condition} placeholder={say.part.sandedP80} /></label>
+    <label class="wide">{say.common.existingDamage} <input bind:value={p.damage} placeholder={say.common.creaseAtTheLeftCorner} /></label>
     {#each FACINGS as f (f)}<label
-        >Facing {f}, {unit("m2")} <input inputmode="decimal" bind:value={p.faces[f]} oninput={() => (p.faces_assumed = false)} /></label
+        >{say.part.areaFacing(f, unit("m2"))}
+        <input inputmode="decimal" bind:value={p.faces[f]} oninput={() => (p.faces_assumed = false)} /></label
       >{/each}
     <p class="wide mute">
-      {p.faces_assumed
-        ? "These are usual shares, assumed: they follow the area you measure."
-        : "Faces are optional; if given they add up to the area."}
+      {p.faces_assumed ? say.part.typicalSharesAssumedTheyFollow : say.part.optionalIfYouEnterThem}
     </p>
     {#each asks as c (c.id)}
       <div class="wide try">

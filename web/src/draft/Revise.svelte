@@ -8,6 +8,7 @@
   import StackForm from "./StackForm.svelte";
   import StackSide from "./StackSide.svelte";
   import SurveyForm from "./SurveyForm.svelte";
+  import { say } from "../words";
 
   type Props = { jobId: string; what: "survey" | "stack"; done: () => void };
   let { jobId, what, done }: Props = $props();
@@ -40,18 +41,19 @@
 </script>
 
 <Fetched {draft} />
-{#if !draft.loaded}<p class="wait">{draft.problem ? "" : "Reading the job."}</p>{:else}
-  <Desk submit={save} sideLabel="Stack">
+{#if !draft.loaded}<p class="wait">{draft.problem ? "" : say.revise.loadingTheJob}</p>{:else}
+  <Desk submit={save} sideLabel={say.common.system}>
     {#snippet form()}
       {#if what === "survey"}<SurveyForm {draft} />
         <div hidden><StackForm {draft} bind:told /></div>
       {:else}<StackForm {draft} bind:told />{/if}
-      <label>Why it is changed <input bind:value={reason} placeholder="goes on the log" /></label>
+      <label>{say.revise.reasonForTheChange} <input bind:value={reason} placeholder={say.revise.recordedInTheLog} /></label>
       {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
       <div class="row">
-        <button class="btn go" disabled={busy || stops.length > 0}>{stops.length ? "Stopped: change the layers" : "Keep the change"}</button
+        <button class="btn go" disabled={busy || stops.length > 0}
+          >{stops.length ? say.revise.cannotSaveResolveTheStops : say.revise.saveChanges}</button
         >
-        <button type="button" class="btn" onclick={done}>Leave as it was</button>
+        <button type="button" class="btn" onclick={done}>{say.common.cancel}</button>
       </div>
     {/snippet}
     {#snippet side()}<StackSide {draft} {told} />{/snippet}

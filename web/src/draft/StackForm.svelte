@@ -5,6 +5,7 @@
   import type { Draft, Side } from "../lib/draft.svelte";
   import { unit } from "../lib/format";
   import Suggest from "./Suggest.svelte";
+  import { say } from "../words";
 
   type Verdicts = { findings: Finding[]; summary: Schemas["Summary"] | null };
   type Props = { draft: Draft; told: Record<Side, Verdicts> };
@@ -47,50 +48,53 @@
 </script>
 
 <div class="stackform">
-  <div class="row" role="group" aria-label="Which stack is edited">
+  <div class="row" role="group" aria-label={say.systemForm.optionBeingEdited}>
     {#each ["a", "b"] as const as s (s)}
       <button type="button" class="btn small" class:go={side === s} aria-pressed={side === s} onclick={() => (side = s)}
-        >{s === "a" ? "First stack" : "The alternative"}{draft[s].length ? `, ${draft[s].length}` : ""}</button
+        >{s === "a" ? say.common.optionA : say.common.optionB}{draft[s].length ? `, ${draft[s].length}` : ""}</button
       >
     {/each}
-    <span class="mute">From the surface up. A second stack is optional: it is laid beside the first.</span>
+    <span class="mute">{say.systemForm.inTheOrderTheyAre}</span>
   </div>
-  {#if asked[side].problem}<p class="mute">Not judged: {asked[side].problem}</p>{/if}
+  {#if asked[side].problem}<p class="mute">{say.systemForm.notChecked(asked[side].problem)}</p>{/if}
   <Suggest {draft} {side} />
   {#if draft.prep[side]}<p>
-      Prepared first: <b>{draft.prepWords(side)}</b>.
-      <button type="button" class="btn small" onclick={() => (draft.prep[side] = "")}>As it is found</button>
+      {say.systemForm.surfacePreparation} <b>{draft.prepWords(side)}</b>.
+      <button type="button" class="btn small" onclick={() => (draft.prep[side] = "")}>{say.systemForm.noExtraPreparation}</button>
     </p>{/if}
-  <label class="check"><input type="checkbox" bind:checked={draft.planSteps} /> The plan holds the steps too, not the paint alone</label>
+  <label class="check"><input type="checkbox" bind:checked={draft.planSteps} /> {say.systemForm.includePreparationAndMaskingIn}</label>
   {#each draft[side] as l, i (i)}
     {@const sheet = draft.sheet(l.sheet_id)}
     <div class="layer">
-      <p><span><b>{i + 1}. {sheet?.name}</b>{sheet?.grade === "typical" ? ", typical" : ""}</span></p>
-      <label>Coats <input inputmode="numeric" bind:value={l.coats} /></label>
-      {#if sheet?.film}<label>Dry {unit("um")} in all <input inputmode="decimal" bind:value={l.um} /></label>{:else}<p class="mute">
-          builds no film
+      <p><span><b>{i + 1}. {sheet?.name}</b>{sheet?.grade === "typical" ? say.systemForm.typicalValues : ""}</span></p>
+      <label>{say.common.coats} <input inputmode="numeric" bind:value={l.coats} /></label>
+      {#if sheet?.film}<label>{say.systemForm.totalDft(unit("um"))} <input inputmode="decimal" bind:value={l.um} /></label>{:else}<p
+          class="mute"
+        >
+          {say.common.noFilmBuild}
         </p>{/if}
       <button
         type="button"
         class="btn small"
         disabled={i === 0}
         onclick={() => draft[side].splice(i - 1, 2, l, draft[side][i - 1]!)}
-        aria-label={`Layer ${i + 1} one down`}>Down</button
+        aria-label={say.systemForm.moveLayerDown(i + 1)}>{say.systemForm.moveDown}</button
       >
-      <button type="button" class="btn small" onclick={() => draft[side].splice(i, 1)} aria-label={`Take layer ${i + 1} away`}
-        >Take away</button
+      <button type="button" class="btn small" onclick={() => draft[side].splice(i, 1)} aria-label={say.systemForm.removeLayer(i + 1)}
+        >{say.common.remove}</button
       >
     </div>
   {/each}
   <div class="row">
     <label class="grow"
-      >Next layer <select bind:value={pick}
-        ><option value="">pick a material</option>{#each shelf as s (s.sheet.id)}<option value={s.sheet.id}
+      >{say.systemForm.addALayer}
+      <select bind:value={pick}
+        ><option value="">{say.systemForm.chooseAMaterial}</option>{#each shelf as s (s.sheet.id)}<option value={s.sheet.id}
             >{s.sheet.name}, {s.sheet.kind}</option
           >{/each}</select
       ></label
     >
-    <button type="button" class="btn small" disabled={!pick} onclick={add}>Put it on</button>
+    <button type="button" class="btn small" disabled={!pick} onclick={add}>{say.systemForm.addLayer}</button>
   </div>
 </div>
 

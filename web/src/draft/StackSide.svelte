@@ -7,6 +7,7 @@
   import { keyed } from "../lib/keyed";
   import { session } from "../lib/session.svelte";
   import Stop from "../ui/Stop.svelte";
+  import { say } from "../words";
 
   type Verdicts = { findings: Finding[]; summary: Schemas["Summary"] | null };
   type Props = { draft: Draft; told: Record<Side, Verdicts> };
@@ -26,7 +27,26 @@
   /** Joins something is said against, each once however much is said. */
   const stopped = (s: Side) => [...new Set(told[s].findings.filter((f) => f.severity === "stop" && f.position > 0).map((f) => f.position))];
   const scale = $derived(Math.max(...(["a", "b"] as const).map((s) => section(s).reduce((sum, l) => sum + l.um, 0)), 1));
-  const GATES: Record<string, string> = { immerse_from: "in the water", use: "in use", handle: "handled", full: "fully cured" };
+  const GATES: Record<string, string> = {
+    immerse_from: say.systemSide.inTheWater,
+    use: say.common.inUse,
+    handle: say.systemSide.handled,
+    full: say.systemSide.fullyCured,
+  };
+  const LINES: [string, (x: Schemas["Summary"]) => string][] = [
+    [say.systemSide.totalDft, (x) => (x.film_um ? um(x.film_um) : say.common.none)],
+    [say.common.coats, (x) => String(x.coats)],
+    [say.systemSide.totalMixed, (x) => volume(x.total_ml)],
+    [say.systemSide.materialCost, (x) => (x.cost == null ? say.common.priceNotSet : money(x.cost))],
+    [
+      say.systemSide.shortestTime,
+      (x) =>
+        x.shortest_s == null ? say.systemSide.unknown : say.systemSide.then(duration(x.shortest_s), GATES[x.ready_gate] ?? x.ready_gate),
+    ],
+    [say.common.claimedLife, (x) => (x.claim_s == null ? say.common.notStated : duration(x.claim_s))],
+    [say.systemSide.wetOnTackyRecoats, (x) => String(x.tacky_joins)],
+    [say.common.respiratoryProtection, (x) => (x.air_fed ? say.common.airFedMask : say.common.seeTheDataSheet)],
+  ];
   const may = $derived(session.who?.role === "owner");
 </script>
 
@@ -35,13 +55,14 @@
     <Stop what={f.what} why={f.why} instead={f.instead} />
     {#if may && f.overrule !== "never"}
       <label
-        >Go on all the same, because <input
+        >{say.systemSide.overrideBecause}
+        <input
           bind:value={draft.reasons[f.rule_id]}
-          placeholder={f.overrule === "sheet" ? "what the can's own sheet says" : "the reason, for the log"}
+          placeholder={f.overrule === "sheet" ? say.systemSide.whatTheProductsDataSheet : say.systemSide.theReasonForTheLog}
         /></label
       >
     {:else}<p class="mute">
-        {f.overrule === "never" ? "Nobody may overrule this." : "Only the owner may overrule it, with a reason."}
+        {f.overrule === "never" ? say.systemSide.thisStopCannotBeOverridden : say.systemSide.onlyTheOwnerCanOverride}
       </p>{/if}
   {/if}
 {/each}
@@ -55,7 +76,7 @@
             class="btn small"
             class:go={draft.chosen === s}
             aria-pressed={draft.chosen === s}
-            onclick={() => (draft.chosen = s)}>{draft.chosen === s ? "Chosen" : "Choose this"}</button
+            onclick={() => (draft.chosen = s)}>{draft.chosen === s ? say.common.selected : say.systemSide.select}</button
           >
         {/if}
         <LayerSection
@@ -70,21 +91,20 @@
     {/if}
   {/each}
 </div>
-{#if !draft.a.length && !draft.b.length}<p>Pick the first layer: it is drawn here to scale, and judged as you go.</p>{/if}
+{#if !draft.a.length && !draft.b.length}<p>{say.systemSide.addALayerItIs}</p>{/if}
 {#if told.a.summary || told.b.summary}
   <table>
     <thead
       ><tr
-        ><th><span class="sr">What</span></th>{#if draft.a.length}<th>{both ? "First" : "It comes to"}</th>{/if}{#if draft.b.length}<th
-            >Alternative</th
-          >{/if}</tr
+        ><th><span class="sr">{say.common.what}</span></th>{#if draft.a.length}<th>{both ? say.common.optionA : say.systemSide.summary}</th
+          >{/if}{#if draft.b.length}<th>{say.common.optionB}</th>{/if}</tr
       ></thead
     >
     <tbody>
-      {#each [["Film", (x: Schemas["Summary"]) => (x.film_um ? um(x.film_um) : "none")], ["Coats", (x: Schemas["Summary"]) => String(x.coats)], ["Mix in all", (x: Schemas["Summary"]) => volume(x.total_ml)], ["Packs cost", (x: Schemas["Summary"]) => (x.cost == null ? "a price is missing" : money(x.cost))], ["Shortest way", (x: Schemas["Summary"]) => (x.shortest_s == null ? "unknown" : `${duration(x.shortest_s)}, then ${GATES[x.ready_gate] ?? x.ready_gate}`)], ["Said to last", (x: Schemas["Summary"]) => (x.claim_s == null ? "nobody says" : duration(x.claim_s))], ["Joins while tacky", (x: Schemas["Summary"]) => String(x.tacky_joins)], ["Breathing", (x: Schemas["Summary"]) => (x.air_fed ? "air-fed mask" : "as the sheet says")]] as const as [name, say] (name)}
+      {#each LINES as [name, value] (name)}
         <tr
           ><th scope="row">{name}</th>{#each ["a", "b"] as const as s (s)}{#if draft[s].length}<td class:chosen={both && draft.chosen === s}
-                >{told[s].summary ? say(told[s].summary!) : "no area yet"}</td
+                >{told[s].summary ? value(told[s].summary!) : say.systemSide.enterTheAreaFirst}</td
               >{/if}{/each}</tr
         >
       {/each}
@@ -92,10 +112,11 @@
   </table>
 {/if}
 {#if both}<label
-    >Why not the {other === "a" ? "first" : "alternative"} <input bind:value={draft.rejectedWhy} placeholder="kept with the job" /></label
+    >{say.systemSide.whyOptionWasRejected(other === "a" ? say.systemSide.a : say.systemSide.b)}
+    <input bind:value={draft.rejectedWhy} placeholder={say.systemSide.savedWithTheJob} /></label
   >{/if}
 {#each chosen.findings.filter((f) => f.severity !== "stop") as f, i (i)}
-  <p class={f.severity}><b>{f.severity === "warn" ? "Mind" : "Good to know"}: {f.what}</b> {f.why} {f.instead}</p>
+  <p class={f.severity}><b>{f.severity === "warn" ? say.common.caution : say.common.note}: {f.what}</b> {f.why} {f.instead}</p>
 {/each}
 
 <style>

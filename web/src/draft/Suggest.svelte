@@ -7,6 +7,7 @@
   import { duration, field, money, um } from "../lib/format";
   import Choices from "./Choices.svelte";
   import WorkList from "../ui/WorkList.svelte";
+  import { say } from "../words";
 
   type Props = { draft: Draft; side: Side };
   let { draft, side }: Props = $props();
@@ -26,22 +27,22 @@
   const answer = $derived(askedAbout === about ? told.data : null);
   const DAY = 86400;
   const LIVES: [string, string][] = [
-    ["", "as long as it will"],
-    [String(150 * DAY), "a season"],
-    [String(365 * DAY), "a year"],
-    [String(3 * 365 * DAY), "three years"],
-    [String(5 * 365 * DAY), "five years"],
-    [String(10 * 365 * DAY), "ten years"],
+    ["", say.suggest.noRequirement],
+    [String(150 * DAY), say.suggest.aSeason],
+    [String(365 * DAY), say.suggest.aYear],
+    [String(3 * 365 * DAY), say.suggest.threeYears],
+    [String(5 * 365 * DAY), say.suggest.fiveYears],
+    [String(10 * 365 * DAY), say.suggest.tenYears],
   ];
   const TIMES: [string, string][] = [
-    ["", "no hurry"],
-    [String(4 * 3600), "four hours"],
-    [String(DAY), "a day"],
-    [String(3 * DAY), "three days"],
-    [String(7 * DAY), "a week"],
-    [String(30 * DAY), "a month"],
+    ["", say.suggest.noDeadline],
+    [String(4 * 3600), say.suggest.fourHours],
+    [String(DAY), say.suggest.aDay],
+    [String(3 * DAY), say.suggest.threeDays],
+    [String(7 * DAY), say.suggest.aWeek],
+    [String(30 * DAY), say.suggest.aMonth],
   ];
-  const MISSES: Record<string, string> = { life: "Shorter than asked.", time: "Later than asked." };
+  const MISSES: Record<string, string> = { life: say.suggest.shorterLifeThanRequired, time: say.suggest.notReadyInTheTime };
   let open = $state<number | null>(null);
   const group = $derived(draft.survey?.substrates.find((s) => s.id === draft.parts[0]?.substrate)?.group ?? "");
 
@@ -72,32 +73,35 @@
 </script>
 
 <div class="suggest">
-  <Choices title="The finish is to be" words={draft.survey?.finishes ?? []} picked={draft.wanted} {toggle} />
+  <Choices title={say.common.requiredFinish} words={draft.survey?.finishes ?? []} picked={draft.wanted} {toggle} />
   <div class="row">
     <label
-      >It must last <select bind:value={draft.life}
+      >{say.suggest.minimumLife}
+      <select bind:value={draft.life}
         >{#each LIVES as [s, words] (s)}<option value={s}>{words}</option>{/each}</select
       ></label
     >
     <label
-      >In use again within <select bind:value={draft.within}
+      >{say.common.backInUseWithin}
+      <select bind:value={draft.within}
         >{#each TIMES as [s, words] (s)}<option value={s}>{words}</option>{/each}</select
       ></label
     >
   </div>
   <div class="row">
     <button type="button" class="btn" disabled={told.waiting || !draft.wanted.length} onclick={ask}
-      >{told.waiting ? "Looking through the shelf" : "What would go on it?"}</button
+      >{told.waiting ? say.suggest.searching : say.suggest.suggestSystems}</button
     >
     {#if answer}<p class="mute">
-        {answer.legal === 0 ? "None" : answer.legal} that no rule stops{answer.legal > answer.best.length
-          ? `, the best ${answer.best.length} side by side`
-          : ""}.
+        {say.suggest.passEveryRule(
+          answer.legal === 0 ? say.suggest.none : answer.legal,
+          answer.legal > answer.best.length ? say.suggest.theBestSideBySide(answer.best.length) : "",
+        )}
       </p>{/if}
   </div>
   {#if told.problem}<p class="none" role="alert"><b>{told.problem}</b></p>
   {:else if told.data && !answer && !told.waiting}<p class="mute">
-      The surface or the wishes are others now than when the shelf was looked through: ask again.
+      {say.suggest.theSurfaceOrTheRequirements}
     </p>{/if}
   {#if answer?.missing}<p class="none"><b>{answer.missing}</b></p>{/if}
   {#if answer?.best.length}
@@ -112,38 +116,41 @@
           <div class="drawn">
             <LayerSection
               layers={section(c)}
-              substrate={c.prep_words.length ? c.prep_words.join(", then ") : "as found"}
+              substrate={c.prep_words.length ? c.prep_words.join(say.common.then) : say.suggest.asFound}
               {group}
               narrow
               joins={[]}
             />
           </div>
           <dl>
-            <dt>Coats, film</dt>
+            <dt>{say.suggest.coatsTotalDft}</dt>
             <dd>
               {c.layers.map((l) => l.coats).join(" + ")}{section(c).some((l) => l.um)
                 ? `, ${um(section(c).reduce((sum, l) => sum + l.um, 0))}`
                 : ""}
             </dd>
-            <dt>First</dt>
-            <dd>{c.prep_words.length ? c.prep_words.join(", then ") : "clean and key it as found"}</dd>
-            <dt>In use after</dt>
+            <dt>{say.suggest.preparation}</dt>
+            <dd>{c.prep_words.length ? c.prep_words.join(say.common.then) : say.suggest.cleanAndSandAsFound}</dd>
+            <dt>{say.suggest.readyForUseAfter}</dt>
             <dd>{duration(c.ready_s)}</dd>
-            <dt>{c.lived ? "Lasted here" : "Said to last"}</dt>
-            <dd>{c.life_s == null ? "nobody says" : duration(c.life_s)}</dd>
-            <dt>Paint, each m²</dt>
-            <dd>{c.cost_per_m2 == null ? "a price is missing" : money(c.cost_per_m2)}</dd>
-            <dt>Breathing</dt>
-            <dd>{c.air_fed ? "air-fed mask" : "as the sheet says"}</dd>
+            <dt>{c.lived ? say.suggest.lifeMeasuredHere : say.common.claimedLife}</dt>
+            <dd>{c.life_s == null ? say.common.notStated : duration(c.life_s)}</dd>
+            <dt>{say.suggest.paintPerM}</dt>
+            <dd>{c.cost_per_m2 == null ? say.common.priceNotSet : money(c.cost_per_m2)}</dd>
+            <dt>{say.common.respiratoryProtection}</dt>
+            <dd>{c.air_fed ? say.common.airFedMask : say.common.seeTheDataSheet}</dd>
           </dl>
-          {#each c.misses as m, i (i)}<p class="warn"><b>{MISSES[m]}</b> Nothing on the shelf that is legal here does better.</p>{/each}
-          {#each c.findings.filter((f) => f.severity === "warn") as f, i (i)}<p class="warn"><b>Mind: {f.what}</b> {f.instead}</p>{/each}
+          {#each c.misses as m, i (i)}<p class="warn"><b>{MISSES[m]}</b> {say.suggest.noPermittedMaterialOnYour}</p>{/each}
+          {#each c.findings.filter((f) => f.severity === "warn") as f, i (i)}<p class="warn">
+              <b>{say.suggest.caution(f.what)}</b>
+              {f.instead}
+            </p>{/each}
           <div class="row">
             <button type="button" class="btn small" class:go={taken(c)} aria-pressed={taken(c)} onclick={() => take(c)}
-              >{taken(c) ? "Taken" : "Take it"}</button
+              >{taken(c) ? say.common.selected : say.suggest.useThis}</button
             >
             <button type="button" class="btn small" aria-expanded={open === i} onclick={() => (open = open === i ? null : i)}
-              >{c.work.length} steps</button
+              >{say.suggest.steps(c.work.length)}</button
             >
           </div>
         </article>
@@ -153,8 +160,8 @@
   {/if}
   {#if answer?.alternatives.length && answer.best.length}
     <details>
-      <summary>Where painters differ here</summary>
-      <p class="mute">Both are sound. What you take is kept with the job.</p>
+      <summary>{say.common.alternativeMethods}</summary>
+      <p class="mute">{say.suggest.bothAreAcceptedPracticeYour}</p>
       {#each answer.alternatives as s (s.id)}
         <div class="alternative" role="group" aria-label={s.ask}>
           <b>{s.ask}</b>
@@ -174,7 +181,7 @@
   {/if}
   {#if answer?.rejected.length}
     <details open={!answer.best.length}>
-      <summary>Why not others, straight on it as found</summary>
+      <summary>{say.suggest.whyOthersWereRuledOut}</summary>
       {#each answer.rejected as r, i (i)}<p><b>{r.names.join(", ")}.</b> {r.why} {r.instead}</p>{/each}
     </details>
   {/if}

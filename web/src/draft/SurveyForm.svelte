@@ -3,6 +3,7 @@
   import type { Draft } from "../lib/draft.svelte";
   import Choices from "./Choices.svelte";
   import PartForm from "./PartForm.svelte";
+  import { say } from "../words";
 
   type Props = { draft: Draft };
   let { draft }: Props = $props();
@@ -18,8 +19,9 @@
 <div class="survey">
   {#if draft.parts.every((p) => p.id === null)}
     <label class="like"
-      >One of the usual things <select value="" onchange={(e) => draft.like(e.currentTarget.value)}>
-        <option value="">pick one, its parts are filled in with usual areas: measure yours</option>
+      >{say.surveyForm.startFromATemplate}
+      <select value="" onchange={(e) => draft.like(e.currentTarget.value)}>
+        <option value="">{say.surveyForm.chooseOneItFillsIn}</option>
         {#each draft.survey?.templates.filter((t) => t.kind === draft.kind || t.kind === "any") ?? [] as t (t.id)}<option value={t.id}
             >{t.name}</option
           >{/each}
@@ -36,13 +38,13 @@
       drop={draft.parts.length > 1 ? () => draft.parts.splice(i, 1) : null}
     />
   {/each}
-  <div><button type="button" class="btn small" onclick={() => draft.addPart()}>One more part</button></div>
-  <Choices title="It must survive" words={draft.survey?.exposures ?? []} picked={draft.survive} {toggle} />
+  <div><button type="button" class="btn small" onclick={() => draft.addPart()}>{say.surveyForm.addPart}</button></div>
+  <Choices title={say.surveyForm.whatItHasToWithstand} words={draft.survey?.exposures ?? []} picked={draft.survive} {toggle} />
   <details open={draft.features.length > 0 || draft.dark}>
-    <summary>Anything it is or hides{draft.features.length ? `: ${draft.features.length} marked` : ""}</summary>
-    <div class="row" role="group" aria-label="It is or hides">
+    <summary>{say.surveyForm.specialFeatures(draft.features.length ? say.surveyForm.marked(draft.features.length) : "")}</summary>
+    <div class="row" role="group" aria-label={say.surveyForm.specialFeatures2}>
       <button type="button" class="btn small" class:go={draft.dark} aria-pressed={draft.dark} onclick={() => (draft.dark = !draft.dark)}
-        >a dark colour is wanted</button
+        >{say.surveyForm.aDarkColourIsWanted}</button
       >
       {#each (draft.survey?.features ?? []).filter((x) => x.kind === "any" || x.kind === draft.kind || draft.features.includes(x.id)) as x (x.id)}
         <button

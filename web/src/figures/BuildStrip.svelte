@@ -6,6 +6,7 @@
   import StateTag from "../ui/StateTag.svelte";
   import Lane from "./Lane.svelte";
   import { stripScale, ticks } from "./scale";
+  import { say } from "../words";
 
   type Props = {
     page: JobPage;
@@ -37,9 +38,9 @@
   const closing = $derived(page.hours.find((h) => h.to_at > now)?.to_at ?? null);
   const limits = $derived(
     [
-      { at: closing, name: "closes" },
+      { at: closing, name: say.strip.window },
       { at: page.due_at, name: "due" },
-      { at: page.slot_at, name: "slot" },
+      { at: page.slot_at, name: say.strip.launch },
     ].filter((l): l is { at: number; name: string } => l.at !== null && l.at > now && l.at < scale.to),
   );
   const handles = $derived.by(() => {
@@ -108,24 +109,26 @@
   /** A film counts its thickness, anything else its coats. */
   function built(p: PartView): { on: string; of: string; said: string } {
     const want = wanted(p.part_id).um;
-    if (want > 0) return { on: bare("um", p.dry_um), of: bare("um", want), said: `${bare("um", p.dry_um)} of ${um(want)}` };
+    if (want > 0) return { on: bare("um", p.dry_um), of: bare("um", want), said: say.strip.of(bare("um", p.dry_um), um(want)) };
     const coats = page.facts.layers.filter((l) => l.part_id === p.part_id).reduce((s, l) => s + l.coats, 0);
     const on = page.state.parts.find((s) => s.part_id === p.part_id)?.films.length ?? 0;
-    return { on: String(on), of: `${coats} coats`, said: `${on} of ${coats} coats` };
+    return { on: String(on), of: say.strip.coats(coats), said: say.strip.ofCoats(on, coats) };
   }
   function consequence(p: PartView): string {
     const task = p.next_task;
-    if (p.state === "wet" && task === null && p.until_at === null) return "coat going on";
-    if (task?.kind === "coat" && p.state === "closing" && task.closes_at) return `${duration(task.closes_at - now)} to coat it`;
-    if (task?.kind === "coat" && p.state === "open" && task.closes_at) return `open to ${when(task.closes_at, now)}`;
-    if (task?.must.length) return "held: a list is to be ticked";
-    if (task?.before.length) return `${task.before.length} ${task.before.length === 1 ? "step" : "steps"} before it`;
-    if (p.state === "flash" && p.until_at) return `${duration(p.until_at - now)}, then ${p.next_state === "open" ? "open" : "on"}`;
-    if (p.state === "over_age") return "abrade and wipe, then coat";
-    if (task?.kind === "unmask" && task.opens_at) return task.opens_at > now ? `tape off ${when(task.opens_at, now)}` : "tape may come off";
-    if (p.state === "wet" && p.until_at) return `hands off to ${when(p.until_at, now)}`;
+    if (p.state === "wet" && task === null && p.until_at === null) return say.common.coatInProgress;
+    if (task?.kind === "coat" && p.state === "closing" && task.closes_at) return say.strip.leftToRecoat(duration(task.closes_at - now));
+    if (task?.kind === "coat" && p.state === "open" && task.closes_at) return say.strip.recoatUntil(when(task.closes_at, now));
+    if (task?.must.length) return say.strip.onHoldChecksOpen;
+    if (task?.before.length) return say.strip.stepBeforeIt(task.before.length);
+    if (p.state === "flash" && p.until_at)
+      return say.strip.then(duration(p.until_at - now), p.next_state === "open" ? say.common.recoat : say.common.next);
+    if (p.state === "over_age") return say.strip.sandAndWipeThenRecoat;
+    if (task?.kind === "unmask" && task.opens_at)
+      return task.opens_at > now ? say.strip.unmask(when(task.opens_at, now)) : say.strip.readyToUnmask;
+    if (p.state === "wet" && p.until_at) return say.strip.doNotTouchUntil(when(p.until_at, now));
     if (p.next_gate?.late_at) return `${p.next_gate.name.replace("_", " ")} ${when(p.next_gate.late_at, now)}`;
-    return p.state === null ? "first coat any time" : "";
+    return p.state === null ? say.strip.firstCoatAnyTime : "";
   }
   const area = $derived.by(() => {
     const top = 10;
@@ -135,7 +138,7 @@
   });
 </script>
 
-<figure bind:clientWidth={box} aria-label="Build strip: every part in time" onwheel={wheel}>
+<figure bind:clientWidth={box} aria-label={say.strip.schedulePartByPart} onwheel={wheel}>
   <svg class="axis" width={box} height="30" aria-hidden="true">
     <g transform={`translate(${HEAD} 0)`}>
       {#each marks as t (t)}
@@ -162,7 +165,7 @@
       <li class:picked={picked === p.part_id} aria-label={`${name(p.part_id)}, ${built(p).said}, ${p.word}, ${consequence(p)}`}>
         <button class="lanehead" onclick={() => pick?.(p.part_id)}>
           <span class="name">{name(p.part_id)}</span>
-          <span class="build"><b>{built(p).on}</b> of {built(p).of}</span>
+          <span class="build"><b>{built(p).on}</b> {say.strip.of2(built(p).of)}</span>
           <StateTag state={p.state} word={p.word} />
           <span class="so">{consequence(p)}</span>
         </button>
@@ -182,7 +185,7 @@
             {order}
             picked={task}
             gates={(part?.gates ?? [])
-              .filter((g) => ["handle", "water", "use"].includes(g.name) && g.likely_at)
+              .filter((g) => [say.strip.handle, say.strip.water, say.strip.use].includes(g.name) && g.likely_at)
               .map((g) => ({ name: g.name, at: g.likely_at! }))}
           />
           {#each scale.tears as x, i (i)}
@@ -230,7 +233,7 @@
               class:on={task === h.key}
               style={`left: ${HEAD + h.x - 13}px; height: ${laneHeight}px`}
               aria-pressed={task === h.key}
-              aria-label={`Planned ${clockTime(h.at)}: ${h.label}`}
+              aria-label={say.strip.planned(clockTime(h.at), h.label)}
               onpointerdown={(e) => grab(e, h.key, h.part)}
               onpointermove={pull}
               onpointerup={let_go}
@@ -244,12 +247,12 @@
   </ol>
   {#if page.stops.length}
     <div class="stoprow">
-      <p><b>Stop here?</b><span>safe until you open again</span></p>
+      <p><b>{say.strip.safeToStop}</b><span>{say.strip.safeUntilYouOpenAgain}</span></p>
       <svg
         {width}
         height="30"
         role="img"
-        aria-label={stops.map((s) => `${clockTime(s.at)} ${s.safe ? "safe" : `not safe, ${s.why}`}`).join("; ")}
+        aria-label={stops.map((s) => `${clockTime(s.at)} ${s.safe ? say.common.safe : say.strip.notSafe(s.why)}`).join("; ")}
       >
         {#each stops as s, i (i)}
           <path d={`M${s.x} 0v5`} stroke="var(--ink)" stroke-width="1.3" />
@@ -273,13 +276,15 @@
   {/if}
   <div class="ribbon">
     <p>
-      <b>Surface above dew point</b><span
-        >{kelvin(page.air.margin.value)} now, stop at {kelvin(page.air.least_margin_k)}{page.air.source === "default"
-          ? ", assumed"
-          : ""}</span
+      <b>{say.strip.surfaceAboveDewPoint}</b><span
+        >{say.strip.nowStopAt(
+          kelvin(page.air.margin.value),
+          kelvin(page.air.least_margin_k),
+          page.air.source === "default" ? say.common.assumed : "",
+        )}</span
       >
     </p>
-    <svg {width} height="36" aria-label={`Surface above dew point, ${kelvin(page.air.margin.value)} now`} role="img">
+    <svg {width} height="36" aria-label={say.strip.surfaceAboveDewPointNow(kelvin(page.air.margin.value))} role="img">
       {#if area.pts.length > 1}
         <polygon points={`${scale.x(area.pts[0]!.at)},36 ${area.line} ${scale.x(area.pts[area.pts.length - 1]!.at)},36`} fill="var(--b2)" />
         {#each area.pts.slice(1) as r, i (i)}
@@ -304,7 +309,7 @@
       <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2="36" stroke="var(--ink)" stroke-width="3" />
     </svg>
   </div>
-  <figcaption class="sr">{dayName(now)}, {clockTime(now)}. Solid is what happened, dashed what is planned.</figcaption>
+  <figcaption class="sr">{say.strip.solidDoneDashedPlanned(dayName(now), clockTime(now))}</figcaption>
 </figure>
 
 <style>

@@ -1,6 +1,7 @@
 <script lang="ts">
   /** The wet-film comb: tap the last tooth that came out wet. */
   import { bare, show } from "../lib/format";
+  import { say } from "../words";
 
   type Props = { want_um: number; teeth: number[]; low: number | null; read: (low: number, high: number) => void; dries: string };
   let { want_um, teeth, low, read, dries }: Props = $props();
@@ -14,8 +15,8 @@
 </script>
 
 <div class="comb">
-  <p><b>Last wet tooth</b><span>want {show("um", want_um)} wet. {dries}</span></p>
-  <div class="teeth" role="radiogroup" aria-label="Last wet tooth">
+  <p><b>{say.gauge.lastWettedToothWetFilm}</b><span>{say.gauge.targetWet(show("um", want_um), dries)}</span></p>
+  <div class="teeth" role="radiogroup" aria-label={say.gauge.lastWettedToothWetFilm}>
     {#each near as t, i (t)}
       <button
         role="radio"

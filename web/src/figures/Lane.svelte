@@ -22,6 +22,7 @@
     picked?: string | null;
   };
   import type { TimeScale } from "./scale";
+  import { say } from "../words";
 </script>
 
 <script lang="ts">
@@ -222,11 +223,11 @@
     const closes = last?.spans.find((s) => s.state === "closing");
     const clash = coats[0] ? coats[0].start_at > (closes?.to_at ?? Infinity) : false;
     if (closes?.to_at && closes.to_at > now && coats.length && !clash) {
-      out.push({ x: scale.x(closes.to_at), y: 14, text: `closes ${when(closes.to_at, now)}`, anchor: "end", rank: 1 });
+      out.push({ x: scale.x(closes.to_at), y: 14, text: say.lane.closes(when(closes.to_at, now)), anchor: "end", rank: 1 });
     }
     for (const s of steps) if (s.to - s.x > 7.2 * s.name.length) out.push({ x: s.x, y: base - 11, text: s.name, anchor: "start", rank: 3 });
     if (unmask)
-      out.push({ x: scale.x(unmask.start_at) - 4, y: 14, text: `tape off ${when(unmask.start_at, now)}`, anchor: "end", rank: 2 });
+      out.push({ x: scale.x(unmask.start_at) - 4, y: 14, text: say.lane.unmask(when(unmask.start_at, now)), anchor: "end", rank: 2 });
     for (const g of gates) {
       if (g.at > scale.from && g.at < scale.to) out.push({ x: scale.x(g.at) + 4, y: 27, text: g.name, anchor: "start", rank: 3 });
     }

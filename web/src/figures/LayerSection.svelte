@@ -1,5 +1,6 @@
 <script lang="ts" module>
   import type { Sheet } from "../api/client";
+  import { say } from "../words";
   export type SectionLayer = { sheet: Sheet; coats: number; um: number };
   export type LayerSectionProps = {
     layers: SectionLayer[];
@@ -72,7 +73,12 @@
 <svg
   viewBox={`0 0 ${W} 460`}
   role="img"
-  aria-label={`Stack on ${substrate}: ${layers.map((l) => `${l.coats} × ${l.sheet.name}${l.sheet.film ? `, ${show("um", l.um)}` : ", builds no film"}`).join(", then ")}`}
+  aria-label={say.section.systemOn(
+    substrate,
+    layers
+      .map((l) => `${l.coats} × ${l.sheet.name}${l.sheet.film ? `, ${show("um", l.um)}` : say.section.noFilmBuild}`)
+      .join(say.common.then),
+  )}
 >
   <rect x={LEFT} y={BASE} width={BODY} height="52" fill={`url(#${ground})`} stroke="var(--ink)" stroke-width="1.5" />
   <text x={below ? LEFT : LEFT - 8} y={below ? BASE + 68 : BASE + 30} text-anchor={below ? "start" : "end"} font-size="15">{substrate}</text
@@ -97,7 +103,7 @@
           x={LEFT + BODY - 40}
           y={(span.low + span.high) / 2 + 5}
           text-anchor="end"
-          font-size="14">{l.coats} × {l.sheet.name}</text
+          font-size="14">{say.section.text(l.coats, l.sheet.name)}</text
         >{/if}
     {:else}
       <path
@@ -108,7 +114,7 @@
       />
       <text class="name" x={LEFT + BODY + 22} y={at} font-size="16">{l.sheet.name}</text>
       <text x={LEFT + BODY + 22} y={at + 17} font-size="13.5"
-        >{l.sheet.film ? `${l.coats} × ${bare("um", l.um / l.coats)} = ${show("um", l.um)}` : `${l.coats} × wiped or soaked in`}</text
+        >{l.sheet.film ? `${l.coats} × ${bare("um", l.um / l.coats)} = ${show("um", l.um)}` : say.section.absorbed(l.coats)}</text
       >
     {/if}
   {/each}

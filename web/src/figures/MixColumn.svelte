@@ -2,6 +2,7 @@
   /** The cup to scale: millilitre marks left, cumulative scale readings right, poured from the bottom up. */
   import type { MixPage } from "../api/client";
   import { bare, rulerMarks, show, unit, volume } from "../lib/format";
+  import { say } from "../words";
 
   type Props = { mix: MixPage; next: string | null };
   let { mix, next }: Props = $props();
@@ -44,7 +45,10 @@
 <svg
   viewBox="0 0 900 400"
   role="img"
-  aria-label={`Cup for ${volume(mix.cup.total_ml)}: ${mix.cup.pours.map((p) => `${p.name} to ${show("ml", p.mark_ml)} or ${show("g", p.scale_g)}`).join(", ")}`}
+  aria-label={say.cup.cupFor(
+    volume(mix.cup.total_ml),
+    mix.cup.pours.map((p) => say.cup.toOr(p.name, show("ml", p.mark_ml), show("g", p.scale_g))).join(", "),
+  )}
 >
   {#each layers as p, i (i)}
     {@const on = poured.has(p.role)}
@@ -83,8 +87,8 @@
       />{/if}
     <text class="num" x="650" y={p.at - 8} text-anchor="end" font-size={lift ? 74 : 46}>{bare("g", p.scale_g)}</text>
     <text x="656" y={p.at - 8} font-size="19" font-weight="700">{unit("g")}</text>
-    <text class="role" x="690" y={p.at - 46} font-size="18">{p.name}{lift ? ", pour now" : on ? ", in the cup" : ""}</text>
-    <text x="690" y={p.at - 25} font-size="14.5">{show("ml", p.ml)}, to the {bare("ml", p.mark_ml)} mark</text>
+    <text class="role" x="690" y={p.at - 46} font-size="18">{p.name}{lift ? say.cup.addNow : on ? say.cup.added : ""}</text>
+    <text x="690" y={p.at - 25} font-size="14.5">{say.cup.toTheMark(show("ml", p.ml), bare("ml", p.mark_ml))}</text>
     <text x="690" y={p.at - 6} font-size="14.5">+ {show("g", p.g)}. {p.share.replace(/, by \w+$/, "")}</text>
   {/each}
 </svg>

@@ -2,15 +2,16 @@
 import type { JobPage, NextTask, Schemas } from "../api/client";
 import { bare, show } from "./format";
 import { outbox } from "./outbox.svelte";
+import { say } from "../words";
 
-export const partName = (page: JobPage, id: string): string => page.facts.parts.find((p) => p.id === id)?.name ?? "part";
+export const partName = (page: JobPage, id: string): string => page.facts.parts.find((p) => p.id === id)?.name ?? say.common.part;
 
 export function taskLabel(page: JobPage, task: NextTask): string {
-  if (task.kind === "unmask") return `${partName(page, task.part_id)}, tape off`;
-  if (task.kind === "then") return `${partName(page, task.part_id)}, ${task.steps[0]}`;
+  if (task.kind === "unmask") return say.actions.unmasking(partName(page, task.part_id));
+  if (task.kind === "then") return `${partName(page, task.part_id)}: ${stepWord(task.steps[0] ?? "")}`;
   const layer = page.facts.layers.find((l) => l.id === task.layer_id);
   const sheet = layer ? page.facts.sheets[layer.sheet_id] : undefined;
-  return `${partName(page, task.part_id)}, ${sheet?.name.toLowerCase()} ${task.n} of ${layer?.coats}`;
+  return say.actions.coatOf(partName(page, task.part_id), sheet?.name ?? "", task.n, layer?.coats ?? "");
 }
 
 const lasts = (b: { use_by_at?: number | null }): number => b.use_by_at ?? Number.MAX_SAFE_INTEGER;
@@ -67,15 +68,18 @@ export function startCoats(page: JobPage, tasks: NextTask[], now: number): Promi
         },
       },
     ],
-    `${groupName(
-      page,
-      tasks.map((t) => t.part_id),
-    )}, coat ${task.n} started`,
+    say.actions.coatStarted(
+      groupName(
+        page,
+        tasks.map((t) => t.part_id),
+      ),
+      task.n,
+    ),
   );
 }
 
 export function endCoats(page: JobPage, coatIds: string[], label: string): Promise<string[]> {
-  return outbox.add(page.head.id, [{ kind: "coat_done", body: { coat_ids: coatIds, draws: [] } }], `${label} done`);
+  return outbox.add(page.head.id, [{ kind: "coat_done", body: { coat_ids: coatIds, draws: [] } }], say.actions.done(label));
 }
 
 /** How the hand goes: "light, from the left". */
@@ -93,12 +97,19 @@ export function going(page: JobPage): Going[] {
 
 export function pauseCoat(page: JobPage, coatId: string, paused: boolean): Promise<string[]> {
   const kind = paused ? "coat_resumed" : "coat_paused";
-  return outbox.add(page.head.id, [{ kind, body: { coat_id: coatId, why: "" } }], paused ? "Resumed" : "Paused");
+  return outbox.add(page.head.id, [{ kind, body: { coat_id: coatId, why: "" } }], paused ? say.actions.resumed : say.actions.paused);
 }
 
-const DONE: Record<string, string> = { abrade: "abraded", wipe: "wiped", mask: "masked", "wipe off": "wiped off" };
+const DONE: Record<string, string> = {
+  abrade: say.actions.sanded,
+  wipe: say.actions.wiped,
+  mask: say.actions.masked,
+  "wipe off": say.actions.wipedOff,
+};
 /** A step in the words of having done it: "wiped off". */
-export const doneWord = (step: string): string => DONE[step] ?? `${step} done`;
+/** A step as it is said before it is done. */
+export const stepWord = (step: string): string => (step === "abrade" ? say.actions.sand : step);
+export const doneWord = (step: string): string => DONE[step] ?? say.actions.done(step);
 
 export const sentence = (text: string): string => text.slice(0, 1).toUpperCase() + text.slice(1);
 
@@ -110,17 +121,21 @@ export function stepDone(page: JobPage, partId: string, step: string): Promise<s
 /** A check of the step list, seen right or not right, for all parts that are worked alike. */
 export function stepChecked(page: JobPage, partIds: string[], work: Schemas["Work"], held: boolean): Promise<string[]> {
   const body = { part_ids: partIds, step: work.log || "other", check_id: work.key, grit: work.grit ? `P${work.grit}` : null };
-  return outbox.add(page.head.id, [{ kind: held ? "step_done" : "step_failed", body }], `${work.name}: ${held ? "right" : "not right"}`);
+  return outbox.add(
+    page.head.id,
+    [{ kind: held ? "step_done" : "step_failed", body }],
+    `${work.name}: ${held ? say.common.pass : say.common.fail}`,
+  );
 }
 
 export function tapeOff(page: JobPage, partId: string, result: string): Promise<string[]> {
-  const text = `${partName(page, partId)}, tape off`;
+  const text = say.actions.maskingRemoved(partName(page, partId));
   return outbox.add(page.head.id, [{ kind: "unmasked", body: { part_ids: [partId], result } }], text);
 }
 
 export function combRead(page: JobPage, partId: string, coatId: string, low: number, high: number): Promise<string[]> {
   const body = { part_id: partId, coat_id: coatId, what: "wet_comb", low_um: low, high_um: high };
-  return outbox.add(page.head.id, [{ kind: "film_read", body }], `Comb ${bare("um", low)} to ${show("um", high)}`);
+  return outbox.add(page.head.id, [{ kind: "film_read", body }], say.actions.wftReading(bare("um", low), show("um", high)));
 }
 
 /** The cue of the server for a tap: which clocks it starts. */
@@ -128,6 +143,7 @@ export function cueText(page: JobPage, taskKey: string): string {
   const cue = page.state.cues.find((c) => c.task_key === taskKey && c.on_kind === "coat_done");
   const opens = cue?.starts.find((s) => s.opens_s !== null)?.opens_s;
   if (!cue) return "";
-  if (cue.next?.kind === "then") return `then ${cue.next.steps[0]}${opens ? ` in ${Math.round(opens / 60)} min` : ""}`;
-  return opens ? `starts the ${Math.round(opens / 60)} min flash` : "last coat of this part";
+  if (cue.next?.kind === "then")
+    return say.actions.then(stepWord(cue.next.steps[0] ?? ""), opens ? say.actions.inMin(Math.round(opens / 60)) : "");
+  return opens ? say.actions.startsTheMinFlashOff(Math.round(opens / 60)) : say.actions.lastCoatOnThisPart;
 }

@@ -7,6 +7,7 @@ import { api, inWords, type Schemas, type Sheet } from "../api/client";
 import { entered, field, unit } from "./format";
 import { session } from "./session.svelte";
 import { type Quantity, typed } from "./units";
+import { say } from "../words";
 
 export type PartRow = {
   /** Names the row on this page, before the part has an id of its own. */
@@ -255,37 +256,34 @@ export class Draft {
 
   /** The first thing that cannot be taken, in words; empty: nothing. */
   wrong(): string {
-    if (!this.title.trim()) return "What is done: expected a few words.";
-    if (!this.asset.trim()) return "On what: expected the vehicle, vessel or aircraft.";
+    if (!this.title.trim()) return say.draft.enterAJobTitle;
+    if (!this.asset.trim()) return say.draft.enterTheVehicleBoatOr;
     for (const p of this.parts) {
       const name = p.name.trim();
-      if (!name) return "A part has no name: expected what it is called, or take it away.";
+      if (!name) return say.draft.aPartHasNoName;
       const m2 = entered("m2", p.area);
       const most = 10000;
-      if (!p.shape && !(m2 > 0 && m2 <= most))
-        return `Area of ${name}: "${p.area}" given, expected ${unit("m2")}, a number above 0, up to ${field("m2", most, 0)}.`;
+      if (!p.shape && !(m2 > 0 && m2 <= most)) return say.draft.areaOfEnteredExpectedA(name, p.area, unit("m2"), field("m2", most, 0));
       const count = typed(p.count);
-      if (!(Number.isInteger(count) && count >= 1 && count <= 1000))
-        return `How many of ${name}: "${p.count}" given, expected a whole number from 1 to 1000.`;
+      if (!(Number.isInteger(count) && count >= 1 && count <= 1000)) return say.draft.quantityOfEnteredExpectedA(name, p.count);
       for (const [k, v] of Object.entries(p.measures)) {
         const q = this.quantity(p.shape, k);
         if (p.shape && v.trim() && !Number.isFinite(this.measured(p.shape, k, v)))
-          return `${k.replace(/_m$/, "")} of ${name}: "${v}" given, expected a number${q ? ` in ${unit(q)}` : ""}.`;
+          return say.draft.ofEnteredExpectedANumber(k.replace(/_m$/, ""), name, v, q ? say.draft.inLabel(unit(q)) : "");
       }
       for (const f of FACINGS) {
         const text = p.faces[f];
-        if (text.trim() && !(entered("m2", text) >= 0)) return `${name}, facing ${f}: "${text}" given, expected ${unit("m2")}.`;
+        if (text.trim() && !(entered("m2", text) >= 0)) return say.draft.facingEnteredExpected(name, f, text, unit("m2"));
       }
     }
     const rows = this[this.chosen];
-    if (!rows.length) return "No layer yet: pick what goes on first.";
+    if (!rows.length) return say.draft.addAtLeastOneLayer;
     for (const l of rows) {
-      const name = this.sheet(l.sheet_id)?.name ?? "layer";
+      const name = this.sheet(l.sheet_id)?.name ?? say.draft.layer;
       const coats = typed(l.coats);
-      if (!(Number.isInteger(coats) && coats >= 1 && coats <= 40))
-        return `Coats of ${name}: "${l.coats}" given, expected a whole number from 1 to 40.`;
+      if (!(Number.isInteger(coats) && coats >= 1 && coats <= 40)) return say.draft.coatsOfEnteredExpectedA(name, l.coats);
       if (this.sheet(l.sheet_id)?.film && l.um.trim() && !(entered("um", l.um) > 0 && entered("um", l.um) <= 20000))
-        return `Dry film of ${name}: "${l.um}" given, expected ${unit("um")}, a number above 0.`;
+        return say.draft.dftOfEnteredExpectedA(name, l.um, unit("um"));
     }
     return "";
   }
@@ -294,7 +292,7 @@ export class Draft {
     return this.prep[side]
       .split("+")
       .map((id) => this.survey?.preps.find((p) => p.id === id)?.name ?? id)
-      .join(", then ");
+      .join(say.common.then);
   }
 
   words(side: Side): string {

@@ -1,6 +1,7 @@
-/** Numbers and times as the shop says them: "58 min", "1 h 28", "1 610 g", "0.54 l", 24 h clock. */
+/** Numbers and times as the reader says them: "58 min", "1 h 28 min", "1 610 g", "0.54 l", 16:20 or 4:20 pm. */
 import { session } from "./session.svelte";
 import { marks, type Quantity, type System, toShown, toStored, typed, unitName, usualDigits } from "./units";
+import { language, say } from "../words";
 
 export const system = (): System => session.who?.preferences.units ?? "metric";
 export const unit = (q: Quantity): string => unitName(q, system());
@@ -17,17 +18,34 @@ export const rulerMarks = (q: Quantity, most: number, wanted: number): number[] 
 export function field(q: Quantity, value: number | null | undefined, digits?: number): string {
   if (value === null || value === undefined) return "";
   const shown = toShown(q, value, system());
-  return String(Number(shown.toFixed(digits ?? Math.max(2, usualDigits(q, system())))));
+  return String(Number(shown.toFixed(digits ?? Math.max(2, usualDigits(q, system()))))).replace(".", mark());
 }
 /** What was typed, as it is stored; NaN when it is no number of that unit. */
 export const entered = (q: Quantity, text: string): number => toStored(q, typed(text, unit(q)), system());
 
-function zoned(options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
-  return new Intl.DateTimeFormat("en-GB", { timeZone: session.who?.time_zone ?? "UTC", ...options });
+/** How dates and numbers are written: the browser's own way with the language that is spoken here. */
+export function locale(): string {
+  return navigator.languages.find((l) => l.split("-")[0] === language()) ?? language();
 }
+/** The decimal mark of the language. */
+const mark = (): string => new Intl.NumberFormat(locale()).formatToParts(1.5).find((p) => p.type === "decimal")?.value ?? ".";
+
+function zoned(options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
+  return new Intl.DateTimeFormat(locale(), { timeZone: session.who?.time_zone ?? "UTC", ...options });
+}
+const twelve = (): boolean => session.who?.preferences.clock === "12";
 
 export function clockTime(at: number): string {
-  return zoned({ hour: "2-digit", minute: "2-digit", hour12: false }).format(at * 1000);
+  return zoned(
+    twelve() ? { hour: "numeric", minute: "2-digit", hour12: true } : { hour: "2-digit", minute: "2-digit", hourCycle: "h23" },
+  ).format(at * 1000);
+}
+/** For a record: day, time and the zone they are told in. */
+export function stamp(at: number): string {
+  const zone = zoned({ timeZoneName: "short" })
+    .formatToParts(at * 1000)
+    .find((p) => p.type === "timeZoneName")?.value;
+  return `${date(at)}, ${clockTime(at)} ${zone ?? ""}`.trim();
 }
 
 export function dayName(at: number): string {
@@ -54,33 +72,34 @@ export function when(at: number, now: number): string {
 
 export function duration(seconds: number): string {
   const s = Math.max(0, Math.round(seconds));
-  if (s < 60) return `${s} s`;
+  if (s < 60) return say.format.s(s);
   const minutes = Math.round(s / 60);
-  if (minutes < 120) return `${minutes} min`;
+  if (minutes < 120) return say.format.min(minutes);
   const hours = Math.floor(minutes / 60);
-  if (hours < 48) return minutes % 60 ? `${hours} h ${String(minutes % 60).padStart(2, "0")}` : `${hours} h`;
+  if (hours < 48) return minutes % 60 ? say.format.hMin(hours, minutes % 60) : say.format.h(hours);
   const days = Math.round(hours / 24);
-  if (days < 60) return `${days} days`;
-  if (days < 700) return `${Math.round(days / 30.4)} months`;
-  return `${Number((days / 365.25).toFixed(1))} years`;
+  if (days < 60) return say.format.days(days);
+  if (days < 700) return say.format.months(Math.round(days / 30.4));
+  return say.format.years(number(days / 365.25, 1));
 }
+/** A plain number with at most so many digits, no zeros at its end. */
+const number = (value: number, digits: number): string => new Intl.NumberFormat(locale(), { maximumFractionDigits: digits }).format(value);
 
-/** Minutes and seconds under an hour, in words from there on: 58:12, "1 h 11". */
+/** Minutes and seconds under an hour, in words from there on: "58 min 12 s", "1 h 11 min". Never like a time of day. */
 export function stopwatch(seconds: number): string {
   const s = Math.max(0, Math.round(seconds));
-  const two = (n: number): string => String(n).padStart(2, "0");
-  return s >= 3600 ? duration(s) : `${two(Math.floor(s / 60))}:${two(s % 60)}`;
+  return s >= 3600 ? duration(s) : s < 60 ? say.format.s(s) : say.format.minS(Math.floor(s / 60), s % 60);
 }
 
 export function spaced(value: number, digits = 0): string {
   const [whole, rest] = value.toFixed(digits).split(".");
   const grouped = (whole ?? "").replace(/\B(?=(\d{3})+(?!\d))/g, "\u202f");
-  return rest ? `${grouped}.${rest}` : grouped;
+  return rest ? `${grouped}${mark()}${rest}` : grouped;
 }
 
 export function volume(ml: number): string {
-  if (system() === "us") return ml >= 3785.411784 ? `${(ml / 3785.411784).toFixed(2)} gal` : show("ml", ml);
-  return ml >= 1000 ? `${(ml / 1000).toFixed(2)} l` : `${Math.round(ml)} ml`;
+  if (system() === "us") return ml >= 3785.411784 ? `${spaced(ml / 3785.411784, 2)} gal` : show("ml", ml);
+  return ml >= 1000 ? `${spaced(ml / 1000, 2)} l` : `${Math.round(ml)} ml`;
 }
 
 export const um = (value: number): string => show("um", value);
@@ -91,7 +110,11 @@ export const percent = (frac: number): string => `${Math.round(frac * 100)} %`;
 export const money = (value: number): string => `${spaced(value, 2)} ${session.who?.currency ?? ""}`.trim();
 
 const span = (q: Quantity, pair: readonly number[] | undefined, digits: number): string =>
-  !pair?.length ? "" : pair[0] === pair[1] ? show(q, pair[0]!, digits) : `${bare(q, pair[0]!, digits)} to ${show(q, pair[1]!, digits)}`;
+  !pair?.length
+    ? ""
+    : pair[0] === pair[1]
+      ? show(q, pair[0]!, digits)
+      : say.format.to(bare(q, pair[0]!, digits), show(q, pair[1]!, digits));
 /** How a gun or can is set: "coarse, wide gun: 275 to 415 kPa". */
 export function setup(x: {
   name: string;
@@ -100,6 +123,8 @@ export function setup(x: {
   distance_mm?: readonly number[];
 }): string {
   const far = span("mm", x.distance_mm, system() === "us" ? 1 : 0);
-  const told = [x.nozzle_mm ? `${x.nozzle_mm} mm nozzle` : "", span("kpa", x.air_kpa, 0), far ? `${far} away` : ""].filter(Boolean);
+  const told = [x.nozzle_mm ? say.format.mmNozzle(x.nozzle_mm) : "", span("kpa", x.air_kpa, 0), far ? say.format.away(far) : ""].filter(
+    Boolean,
+  );
   return `${x.name}: ${told.join(", ")}`;
 }

@@ -4,18 +4,19 @@
  * played is marked "from plan" and gone as soon as the server's own state is back.
  */
 import type { Film, JobPage, NextTask, Schemas, Span, Why } from "../api/client";
+import { say } from "../words/index.ts";
 
 type Entry = Schemas["EntryIn"];
 type Ref = { coat_id: string; part_id: string; layer_id: string; n: number };
 
-const FROM_PLAN: Why = { kind: "assumed", ref: "from plan, not sent yet", formula_id: null, inputs: {} };
+const fromPlan = (): Why => ({ kind: "assumed", ref: say.common.plannedValueNotSentYet, formula_id: null, inputs: {} });
 const key = (r: Ref): string => `${r.part_id}/${r.layer_id}/${r.n}`;
 const span = (state: Span["state"], from_at: number, to_at: number | null, word: string): Span => ({
   state,
   from_at,
   to_at,
   word,
-  why: FROM_PLAN,
+  why: fromPlan(),
 });
 
 /** The page as it will be once what was sent shows and what waits has arrived. */
@@ -142,8 +143,8 @@ function end(page: JobPage, coatId: string, at: number, tasks: Map<string, NextT
   const start = cue?.starts[0];
   const opens = start?.opens_s == null ? null : at + start.opens_s;
   const closes = start?.closes_s == null ? null : film.started_at + start.closes_s;
-  film.spans = [span("wet", film.started_at, at, "wet"), span("flash", at, opens, "flash, from plan")];
-  if (opens !== null) film.spans.push(span("open", opens, closes, "open, from plan"));
+  film.spans = [span("wet", film.started_at, at, "wet"), span("flash", at, opens, say.offline.flashingOffPlanned)];
+  if (opens !== null) film.spans.push(span("open", opens, closes, say.offline.recoatWindowPlanned));
   const before = tasks.get(film.slot);
   const next = cue?.next;
   if (!cue?.next_key || !next) return;
@@ -160,12 +161,12 @@ function end(page: JobPage, coatId: string, at: number, tasks: Map<string, NextT
     wet_um: null,
     dry_um: null,
     volume_ml: null,
-    waits_for: "the coat before, from plan",
+    waits_for: say.offline.theCoatBeforePlanned,
     steps: next.steps,
     before: [],
     must: [],
     character: "",
     direction: "",
-    why: FROM_PLAN,
+    why: fromPlan(),
   });
 }

@@ -7,6 +7,7 @@ import { type DBSchema, type IDBPDatabase, openDB } from "idb";
 import { api, inWords, type Schemas } from "../api/client";
 import { serverClock } from "./clock.svelte";
 import { session } from "./session.svelte";
+import { say } from "../words";
 
 type EntryIn = Schemas["EntryIn"];
 type Fact = { kind: string; body: Record<string, unknown>; at?: number };
@@ -103,7 +104,7 @@ class Outbox {
     this.last = null;
     await this.add(
       jobId,
-      last.ids.map((id) => ({ kind: "strike", body: { target_id: id, reason: "undone at once" } })),
+      last.ids.map((id) => ({ kind: "strike", body: { target_id: id, reason: say.outbox.undoneAtOnce } })),
     );
   }
 

@@ -9,7 +9,7 @@ const UNITS: Record<System, Record<Quantity, Unit>> = {
   metric: {
     um: { name: "µm", per: 1, digits: 0 },
     degc: { name: "°C", per: 1, digits: 1 },
-    k: { name: "K", per: 1, digits: 1 },
+    k: { name: "°C", per: 1, digits: 1 },
     ml: { name: "ml", per: 1, digits: 0 },
     g: { name: "g", per: 1, digits: 0 },
     m2: { name: "m²", per: 1, digits: 2 },

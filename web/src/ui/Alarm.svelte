@@ -3,6 +3,7 @@
   import type { JobPage } from "../api/client";
   import { serverClock } from "../lib/clock.svelte";
   import { when } from "../lib/format";
+  import { say } from "../words";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
@@ -49,7 +50,7 @@
 
 <div aria-live="assertive">
   {#each pressing as c, i (i)}
-    <p><b>{c.label}</b> begin by {when(c.latest_start_at!, now)}, closes {when(c.closes_at!, now)}.</p>
+    <p><b>{c.label}</b> {say.alarm.startByCloses(when(c.latest_start_at!, now), when(c.closes_at!, now))}</p>
   {/each}
 </div>
 

@@ -4,6 +4,7 @@
    * What it does changes with the clock and with other people's taps: a hold begun on one deed is not
    * let go on another.  `about` names what the deed is done to.
    */
+  import { say } from "../words";
   type Props = { label: string; note: string; about: string; fire: () => void };
   let { label, note, about, fire }: Props = $props();
   const HOLD_MS = 400;
@@ -46,7 +47,7 @@
   onkeydown={key}
   oncontextmenu={(e) => e.preventDefault()}
 >
-  <b>{label}</b><span>{ready ? "let go" : note}</span>
+  <b>{label}</b><span>{ready ? say.hold.letGoToConfirm : note}</span>
 </button>
 
 <style>

@@ -1,7 +1,8 @@
 <script lang="ts">
   /** Title left, the stair of work right; the step the job is at wears its most urgent skin. */
   import type { JobPage } from "../api/client";
-  import { STEPS, type Step } from "../lib/tabs";
+  import { stepName, STEPS, type Step } from "../lib/tabs";
+  import { say } from "../words";
 
   /** `step` null: a page beside the order of work. */
   type Props = { page: JobPage; step: Step | null };
@@ -13,19 +14,19 @@
 
 <div class="head">
   <div class="title">
-    <h1>{page.head.title}, {page.head.asset.toLowerCase()}</h1>
+    <h1>{page.head.title}, {page.head.asset}</h1>
     <p>
-      {[page.head.mark, page.head.customer].filter(Boolean).join(", ")}{page.head.mark || page.head.customer ? ". " : ""}{page.head.place}. {materials
-        .map((m, i) => (i ? m?.toLowerCase() : m))
-        .join(" over ")}, {page.head.parts}
-      {page.head.parts === 1 ? "part" : "parts"}
+      {[page.head.mark, page.head.customer].filter(Boolean).join(", ")}{page.head.mark || page.head.customer ? ". " : ""}{page.head.place}. {materials.join(
+        say.jobHead.over,
+      )}, {say.common.countedParts(page.head.parts)}
     </p>
   </div>
   <span class="beside"
-    ><a class="line" href={`#/jobs/${page.head.id}/dossier`} aria-current={step === null ? "page" : undefined}>Dossier</a></span
+    ><a class="line" href={`#/jobs/${page.head.id}/dossier`} aria-current={step === null ? "page" : undefined}>{say.common.jobRecord}</a
+    ></span
   >
-  <nav class="stair" aria-label="Order of work">
-    {#each STEPS as [id, name], i (id)}
+  <nav class="stair" aria-label={say.jobHead.sectionsOfThisJob}>
+    {#each STEPS as id, i (id)}
       <a
         href={`#/jobs/${page.head.id}/${id}`}
         class={id === step ? "here" : i <= at ? "done" : "todo"}
@@ -37,7 +38,7 @@
             ><rect width="100%" height="9" fill={`url(#p-${urgent})`} stroke="var(--skin-line)" stroke-width="1.5" /></svg
           >
         {/if}
-        {name}
+        {stepName(id)}
       </a>
     {/each}
   </nav>

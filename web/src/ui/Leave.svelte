@@ -6,6 +6,7 @@
   import { clockTime, duration, when } from "../lib/format";
   import { outbox } from "../lib/outbox.svelte";
   import { typed } from "../lib/units";
+  import { say } from "../words";
 
   type Props = { jobId?: string };
   let { jobId }: Props = $props();
@@ -18,7 +19,7 @@
     void outbox.taken;
     const n = minutes.trim() ? typed(minutes, "min") : undefined;
     if (n !== undefined && !(Number.isInteger(n) && n >= 1 && n <= 2880)) {
-      return told.refuse(`"${minutes}" given, expected minutes, a whole number from 1 to 2880.`);
+      return told.refuse(say.stopping.enteredExpectedMinutesAWhole(minutes));
     }
     const query = { minutes: n, job_id: jobId };
     const wait = setTimeout(() => void told.ask(() => api.GET("/api/leave", { params: { query } })), minutes ? 250 : 0);
@@ -28,31 +29,35 @@
   const kept = $derived((page?.parts ?? []).filter((p) => p.left.safe));
   function said(p: Schemas["PartLeftOut"]): string {
     const { done, of, why, closes_at } = p.left;
-    const what = done === of ? "finished" : done === 0 ? "left as it is" : `${done} of ${of} steps done`;
-    return `${what}; ${why}${closes_at ? `, to ${when(closes_at, now)}` : ""}`;
+    const what = done === of ? say.stopping.complete : done === 0 ? say.stopping.notStarted : say.stopping.ofStepsDone(done, of);
+    return `${what}; ${why}${closes_at ? say.stopping.to(when(closes_at, now)) : ""}`;
   }
 </script>
 
-<section class="leave" aria-label="What can be finished before leaving">
+<section class="leave" aria-label={say.stopping.whatCanStillBeFinished}>
   <div class="ask">
-    <h2>{page ? `What can be finished by ${when(page.leave_at, now)}?` : "What can be finished before leaving?"}</h2>
-    <label>I have, min <input inputmode="numeric" bind:value={minutes} placeholder="to closing time" /></label>
+    <h2>{page ? say.stopping.whatCanBeFinishedBy(when(page.leave_at, now)) : say.stopping.whatCanStillBeFinished2}</h2>
+    <label>{say.stopping.minutesIHave} <input inputmode="numeric" bind:value={minutes} placeholder={say.stopping.untilClosingTime} /></label
+    >
   </div>
   {#if told.problem}<p class="refusal" role="alert"><b>{told.problem}</b></p>{/if}
-  {#if page && !page.parts.length}<p>Nothing is waiting to be done.</p>{/if}
+  {#if page && !page.parts.length}<p>{say.stopping.nothingLeftToDo}</p>{/if}
   {#if page?.parts.length}
-    {#if page.fails_first}<p class="refusal"><b>First to fail: {page.fails_first}.</b> Back at {when(page.back_at, now)}.</p>{/if}
+    {#if page.fails_first}<p class="refusal">
+        <b>{say.stopping.firstWindowMissed(page.fails_first)}</b>
+        {say.stopping.nextOpening(when(page.back_at, now))}
+      </p>{/if}
     <ol>
       {#each page.tasks as t (t.key)}<li>
           <b class="num">{clockTime(Math.max(t.start_at, now))}</b>
-          {t.label}, {duration(t.end_at - t.start_at)}{t.locked ? ", going on" : ""}
+          {t.label}, {duration(t.end_at - t.start_at)}{t.locked ? say.stopping.inProgress : ""}
         </li>
-      {:else}<li>Begin nothing: no coat can be finished and left safely by then.</li>{/each}
+      {:else}<li>{say.stopping.doNotStartAnotherCoat}</li>{/each}
     </ol>
     <ul>
       {#each [...lost, ...kept] as p (p.left.part_id)}
         <li class:lost={!p.left.safe}>
-          <svg width="22" height="22" viewBox="0 0 22 22" role="img" aria-label={p.left.safe ? "safe" : "not safe"}>
+          <svg width="22" height="22" viewBox="0 0 22 22" role="img" aria-label={p.left.safe ? say.common.safe : say.stopping.notSafe}>
             <rect x="1" y="1" width="20" height="20" fill="none" stroke="var(--ink)" stroke-width="2" />
             {#if p.left.safe}<path d="M5 11l4 5 8-10" fill="none" stroke="var(--ink)" stroke-width="2.6" />{:else}<path
                 d="M3 19L19 3"
@@ -61,8 +66,8 @@
               />{/if}
           </svg>
           <span
-            ><b>{p.part}</b>{jobId ? "" : `, ${p.title.toLowerCase()}`}: {said(p)}.{p.left.latest_start_at && p.left.latest_start_at > now
-              ? ` Begin the last of it by ${when(p.left.latest_start_at, now)}.`
+            ><b>{p.part}</b>{jobId ? "" : `, ${p.title}`}: {said(p)}.{p.left.latest_start_at && p.left.latest_start_at > now
+              ? say.stopping.startTheLastStepBy(when(p.left.latest_start_at, now))
               : ""}</span
           >
         </li>

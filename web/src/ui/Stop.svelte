@@ -1,5 +1,6 @@
 <script lang="ts">
   /** A stop: what, why, what to do instead. */
+  import { say } from "../words";
   type Props = { what: string; why: string; instead: string; severity?: string };
   let { what, why, instead, severity = "stop" }: Props = $props();
 </script>
@@ -12,7 +13,7 @@
       stroke-width="2.4"
     /></svg
   >
-  <p><b>{severity === "stop" ? "Stop" : "Mind"}: {what}</b> {why} <span>Instead: {instead}</span></p>
+  <p><b>{severity === "stop" ? say.stop.stop : say.common.caution}: {what}</b> {why} <span>{say.stop.whatToDo(instead)}</span></p>
 </div>
 
 <style>

@@ -5,13 +5,14 @@
   import { clockTime, dayName } from "../lib/format";
   import { outbox } from "../lib/outbox.svelte";
   import { session } from "../lib/session.svelte";
+  import { say } from "../words";
 
   const areas = [
-    ["Now", "/"],
-    ["Jobs", "/jobs"],
-    ["Shelf", "/shelf"],
-    ["Weather", "/weather"],
-    ["Record", "/record"],
+    [say.common.today, "/"],
+    [say.common.jobs, "/jobs"],
+    [say.common.materials, "/shelf"],
+    [say.common.weather, "/weather"],
+    [say.common.durability, "/record"],
   ] as const;
   const here = $derived(router.location ?? "/");
   const on = (path: string): boolean => (path === "/" ? here === "/" : here.startsWith(path));
@@ -30,15 +31,15 @@
     >
     Coat Log
   </a>
-  <nav aria-label="Areas">
+  <nav aria-label={say.menu.mainMenu}>
     {#each areas as [name, path] (path)}
       <a href={`#${path}`} aria-current={on(path) ? "page" : undefined}>{name}</a>
     {/each}
   </nav>
   <div class="right">
-    {#if outbox.waiting > 0}<span role="status">{outbox.waiting} waiting to be sent</span>{/if}
+    {#if outbox.waiting > 0}<span role="status">{say.menu.notSentYet(outbox.waiting)}</span>{/if}
     <a class="who" href="#/shop" aria-current={on("/shop") ? "page" : undefined}>{session.who?.shop}</a>
-    <button class="out" onclick={() => session.signOut()}>Sign out {session.who?.user}</button>
+    <button class="out" onclick={() => session.signOut()}>{say.menu.signOut(session.who?.user ?? "")}</button>
     <span class="num clock">{clockTime(serverClock.now)}</span>
     <span class="day">{dayName(serverClock.now)}</span>
   </div>

@@ -2,6 +2,7 @@
   /** Ten seconds to take the last tap back. The entry is in the log already; taking back is a strike. */
   import { serverClock } from "../lib/clock.svelte";
   import { outbox } from "../lib/outbox.svelte";
+  import { say } from "../words";
 
   type Props = { jobId: string | null };
   let { jobId }: Props = $props();
@@ -11,7 +12,7 @@
 {#if outbox.last && left > 0}
   <div class="undo" role="status">
     <span>{outbox.last.text}.</span>
-    <button class="btn small" onclick={() => outbox.undo(jobId)}>Undo, {left} s</button>
+    <button class="btn small" onclick={() => outbox.undo(jobId)}>{say.undo.undoS(left)}</button>
   </div>
 {/if}
 

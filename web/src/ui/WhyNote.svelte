@@ -2,18 +2,19 @@
   /** Where a number comes from, one tap away. */
   import type { Why } from "../api/client";
   import { formulas } from "../lib/formulas.svelte";
+  import { say } from "../words";
 
   type Props = { why: Why; label?: string };
-  let { why, label = "why" }: Props = $props();
+  let { why, label = say.source.source }: Props = $props();
   const formula = $derived(why.formula_id ? formulas.byId(why.formula_id) : undefined);
   const kinds: Record<string, string> = {
-    sheet: "From the sheet",
-    standard: "From a standard",
-    practice: "Common practice",
-    computed: "Computed",
-    measured: "Measured",
-    simulated: "Simulated",
-    assumed: "Assumed",
+    sheet: say.common.fromTheDataSheet,
+    standard: say.source.fromAStandard,
+    practice: say.source.commonPractice,
+    computed: say.source.calculated,
+    measured: say.source.measured,
+    simulated: say.source.simulated,
+    assumed: say.source.assumed,
   };
   const shown = (v: unknown): string => (typeof v === "number" ? String(Math.round(v * 1000) / 1000) : String(v));
 </script>

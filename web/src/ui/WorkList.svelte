@@ -2,6 +2,7 @@
   /** Steps in working order, each with its check, tools, cautions and time; ticked or failed where that is asked for. */
   import type { Schemas } from "../api/client";
   import { duration } from "../lib/format";
+  import { say } from "../words";
 
   type Props = { steps: Schemas["WorkLine"][]; look?: (work: Schemas["Work"], held: boolean) => void };
   let { steps, look }: Props = $props();
@@ -13,12 +14,12 @@
     <li class:held={held === true} class:failed={held === false} class:coat={work.step === "coat"}>
       <p class="name"><b>{i + 1}. {work.name}</b> <span class="mute">{work.takes_s ? duration(work.takes_s) : ""}</span></p>
       <p class="check">
-        {work.step === "coat" ? "" : `Right when ${work.check}.`}
+        {work.step === "coat" ? "" : say.steps.check(work.check)}
         {#if work.tools.length}<span class="mute">{work.tools.join(", ")}.</span>{/if}
         {#if work.instead}<span class="mute">{work.instead}</span>{/if}
       </p>
       {#each (work.cautions ?? []).filter((c) => !told(i, c)) as c, n (n)}<p class="haz">{c}</p>{/each}
-      {#if held === false}<p class="haz"><b>Not right.</b> {work.if_failed || "Do it again."}</p>{/if}
+      {#if held === false}<p class="haz"><b>{say.common.failed}</b> {work.if_failed || say.common.repeatTheStep}</p>{/if}
       {#if look && work.step !== "coat"}
         <div class="row">
           <button
@@ -26,16 +27,16 @@
             class="btn small"
             class:go={held === true}
             aria-pressed={held === true}
-            aria-label={`${work.name}: right`}
-            onclick={() => look(work, true)}>Right</button
+            aria-label={say.steps.pass(work.name)}
+            onclick={() => look(work, true)}>{say.common.passButton}</button
           >
           <button
             type="button"
             class="btn small"
             class:go={held === false}
             aria-pressed={held === false}
-            aria-label={`${work.name}: not right`}
-            onclick={() => look(work, false)}>Not right</button
+            aria-label={say.steps.fail(work.name)}
+            onclick={() => look(work, false)}>{say.common.failButton}</button
           >
         </div>
       {/if}

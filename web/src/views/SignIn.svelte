@@ -1,6 +1,7 @@
 <script lang="ts">
   import { outbox } from "../lib/outbox.svelte";
   import { session } from "../lib/session.svelte";
+  import { say } from "../words";
 
   let name = $state("");
   let password = $state("");
@@ -31,10 +32,14 @@
       /></svg
     >
     <h1>Coat Log</h1>
-    {#if founding}<label>Shop <input name="shop" bind:value={shop} required /></label>{/if}
-    <label>{founding ? "Your name" : "Name"} <input name="username" autocomplete="username" bind:value={name} required /></label>
+    {#if founding}<label>{say.signIn.shopName} <input name="shop" bind:value={shop} required /></label>{/if}
     <label
-      >Password <input
+      >{founding ? say.common.userName : say.common.userName}
+      <input name="username" autocomplete="username" bind:value={name} required /></label
+    >
+    <label
+      >{say.signIn.password}
+      <input
         name="password"
         type="password"
         autocomplete={founding ? "new-password" : "current-password"}
@@ -43,15 +48,15 @@
       /></label
     >
     {#if refusal}<p role="alert"><b>{refusal}</b></p>{/if}
-    {#if outbox.waiting > 0}<p>{outbox.waiting} entries wait on this device and are sent after you sign in.</p>{/if}
-    <button class="btn go" disabled={busy}>{founding ? "Start this shop" : "Sign in"}</button>
+    {#if outbox.waiting > 0}<p>{say.signIn.entriesAreStoredOnThis(outbox.waiting)}</p>{/if}
+    <button class="btn go" disabled={busy}>{founding ? say.signIn.createShop : say.signIn.signIn}</button>
     <button
       class="btn"
       type="button"
       onclick={() => {
         founding = !founding;
         refusal = "";
-      }}>{founding ? "Sign in to a shop that is there" : "Start a shop of your own"}</button
+      }}>{founding ? say.signIn.signInToAnExisting : say.signIn.createANewShop}</button
     >
   </form>
 </main>

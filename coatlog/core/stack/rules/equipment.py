@@ -20,7 +20,7 @@ LONG_WET_S = 2 * 3600  # assumed: longer than one can watch a clear sky
 def no_such_gun(s: Stack) -> Iterator[Hit]:
     for i, sheet in s.sheets():
         if sheet.method_id in GUNS and s.lacks(sheet.method_id):
-            yield Hit(i, f"{sheet.name} wants {GUNS[sheet.method_id]}, and the shop has none.")
+            yield Hit(i, f"{sheet.name} needs {GUNS[sheet.method_id]}; the shop has none.")
 
 
 @rule(
@@ -38,7 +38,7 @@ def nothing_to_blast_with(s: Stack) -> Iterator[Hit]:
 @rule(
     "gun.air",
     "warn",
-    why="A gun that wants more air than the compressor delivers spits: dry spray, then runs.",
+    why="If the compressor cannot keep up the gun spits: dry spray, then runs.",
     instead="A smaller gun or nozzle, a larger compressor, or smaller faces with time between them.",
 )
 def too_little_air(s: Stack) -> Iterator[Hit]:

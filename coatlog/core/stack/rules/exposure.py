@@ -71,7 +71,7 @@ def hotter_than_sheet(s: Stack) -> Iterator[Hit]:
     for i, sheet in s.sheets():
         limit = sheet.properties.service_max_degc
         if "heat" in s.must_survive and limit is not None and limit <= 90 and not sheet.properties.peelable:
-            yield Hit(i, f"{sheet.name} above 90 °C.", f"Its sheet ends at {limit:.0f} °C.")
+            yield Hit(i, f"{sheet.name} above 90 °C.", f"Its data sheet's limit is {limit:.0f} °C.")
 
 
 @rule(
@@ -99,7 +99,7 @@ def _below_words(sheet: Sheet) -> str:
 @rule(
     "filler.unprimed",
     "warn",
-    why="Filler drinks the colour and shows through it as a dull map.",
+    why="Filler absorbs the colour coat: mapping shows through.",
     instead="Put a surfacer or primer over the filler, and level it.",
 )
 def colour_straight_on_filler(s: Stack) -> Iterator[Hit]:

@@ -11,16 +11,16 @@ WASTE: dict[str, tuple[str, str]] = {
     "scale": ("Mill scale lets go of the steel and takes the coat along.", "Blast it off, to Sa 2½."),
     "acid": ("Acid left from the gel eats the amine and stops the cure; rust comes back under it.",
              "Rinse until test paper says pH 6 to 8, dry, then coat at once."),
-    "blush": ("Amine blush is a greasy salt: what goes over it stays soft or peels.",
+    "blush": ("Amine blush: the next coat stays soft or peels.",
               "Wash it off with water and a pad, before any sanding."),
     "release_wax": ("Release wax: sanding grinds it in and nothing holds.",
                     "Dewax with solvent and turned cloths first, then abrade."),
-    "old_sealant": ("Shine on rubber is old sealant: new sealant does not bond to it.",
+    "old_sealant": ("Shiny rubber carries old sealant; new sealant will not bond.",
                     "Strip it with the ammonia prep until it is dull all over."),
     "salt": ("Salt under a film draws water through it and blisters.",
              "Wash with fresh water and test for soluble salts."),
-    "grease": ("Dressing and skin grease: the film crawls and peels.",
-               "Clean it twice, until water does not break."),
+    "grease": ("Contamination: fish-eyes and peeling.",
+               "Clean twice until the water-break test passes."),
 }  # fmt: skip
 
 
@@ -113,7 +113,7 @@ def etch_on_patches_only(s: Stack) -> Iterator[Hit]:
 @rule(
     "wood.unsealed",
     "warn",
-    why="Bare wood drinks the first coat and moves with the damp: the film cracks.",
+    why="Bare wood absorbs the first coat and moves with moisture: the film cracks.",
     instead="Soak it with penetrating epoxy, or prime it, first.",
 )
 def bare_wood(s: Stack) -> Iterator[Hit]:

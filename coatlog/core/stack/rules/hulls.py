@@ -94,7 +94,7 @@ def antifouling_over_old(s: Stack) -> Iterator[Hit]:
 @rule(
     "silicone.foul_release",
     "stop",
-    why="Nothing holds on silicone, and silicone holds on nothing but its own tie coat.",
+    why="Nothing adheres to silicone; silicone needs its own tie coat.",
     instead="Strip it to sound epoxy, or stay with its own kind; new silicone goes on its tie coat.",
 )
 def silicone_apart(s: Stack) -> Iterator[Hit]:

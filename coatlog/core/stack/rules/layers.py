@@ -31,8 +31,8 @@ def _bars(sheet: Sheet) -> bool:
 @rule(
     "solvent.lifts",
     "stop",
-    why="Its solvent swells the soft film under it: it wrinkles.",
-    instead="Strip the soft film, or bar it with a coat the sheet names for that.",
+    why="Its solvent attacks the soft layer below: lifting and wrinkling.",
+    instead="Strip the soft layer or isolate it with an approved barrier coat.",
 )
 def strong_over_soft(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
@@ -67,7 +67,7 @@ def hot_solvent_on_plastic(s: Stack) -> Iterator[Hit]:
     "plastic.promoter",
     "stop",
     overrule="sheet",
-    why="Nothing wets raw polypropylene or TPO by itself: it peels at the first flex.",
+    why="Paint does not adhere to bare PP/TPO.",
     instead="Put an adhesion promoter first, and coat inside its own window.",
 )
 def low_energy_needs_promoter(s: Stack) -> Iterator[Hit]:
@@ -122,7 +122,7 @@ def bitumen_under_other(s: Stack) -> Iterator[Hit]:
 @rule(
     "ground.loose",
     "stop",
-    why="A coat holds no better than what it lies on.",
+    why="A coating is only as good as what is under it.",
     instead="Take the loose paint off, feather the edges and key what stays.",
 )
 def over_loose_paint(s: Stack) -> Iterator[Hit]:
@@ -135,8 +135,8 @@ def over_loose_paint(s: Stack) -> Iterator[Hit]:
     "gloss.unkeyed",
     "stop",
     overrule="sheet",
-    why="There is no key: a coat on gloss comes off with a fingernail.",
-    instead="Dull it all over first. Only a film meant to peel goes on gloss.",
+    why="No mechanical key: coatings peel from a glossy surface.",
+    instead="Sand until dull. Only peelable coatings go on gloss.",
 )
 def gloss_without_key(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
@@ -171,7 +171,7 @@ def made_for_another(s: Stack) -> Iterator[Hit]:
     "stop",
     overrule="sheet",
     why="It works on the bare surface it is made for, not on another coat.",
-    instead="Put it first, or leave it out.",
+    instead="Apply it as the first layer or omit it.",
 )
 def made_for_the_bare_surface(s: Stack) -> Iterator[Hit]:
     for i, lower, upper in s.joins():
@@ -199,7 +199,7 @@ def nothing_foreign_over_peelable(s: Stack) -> Iterator[Hit]:
 @rule(
     "peelable.ground",
     "stop",
-    why="It will not come off in one piece there, or takes what is under it along.",
+    why="It will not peel cleanly there or will pull off the paint below.",
     instead="Only over sound, fully cured paint, chrome or smooth plastic.",
 )
 def peelable_on_wrong_ground(s: Stack) -> Iterator[Hit]:
@@ -215,7 +215,7 @@ def peelable_on_wrong_ground(s: Stack) -> Iterator[Hit]:
     "warn",
     of_finish=True,
     why="Fuel softens it and heat bakes it on: it will not peel.",
-    instead="Keep it off filler necks and hot parts, or take it off sooner.",
+    instead="Keep it away from fuel fillers and hot parts, or remove it earlier.",
 )
 def peelable_in_fuel_or_heat(s: Stack) -> Iterator[Hit]:
     for i, sheet in s.top():
@@ -236,7 +236,7 @@ def too_thin_to_peel(s: Stack) -> Iterator[Hit]:
             yield Hit(
                 i,
                 f"{x.target_um:.0f} µm of {x.sheet.name}.",
-                f"Under {least:.0f} µm it will not peel in one.",
+                f"Below {least:.0f} µm it will not peel off in one piece.",
             )
 
 
@@ -247,7 +247,7 @@ def too_thin_to_peel(s: Stack) -> Iterator[Hit]:
     "cure.first",
     "stop",
     overrule="sheet",
-    why="Solvent still leaving the coat below gets locked in: it stays soft or will not come off.",
+    why="Trapped solvent: the film stays soft or will not peel.",
     instead="Wait for its full cure.",
 )
 def wants_cured_ground(s: Stack) -> Iterator[Hit]:
@@ -266,7 +266,7 @@ def wants_cured_ground(s: Stack) -> Iterator[Hit]:
     "base.uncovered",
     "stop",
     of_finish=True,
-    why="It has no strength of its own: it scratches and washes off.",
+    why="It has no durability without a clear coat.",
     instead="Put a clear over it inside its window.",
 )
 def base_without_clear(s: Stack) -> Iterator[Hit]:
@@ -284,7 +284,7 @@ def base_without_clear(s: Stack) -> Iterator[Hit]:
 def sheet_speaks_of_next(s: Stack) -> Iterator[Hit]:
     for i, lower, upper in s.joins():
         if pick_recoat(lower, upper) is None:
-            why = f"The sheet of {lower.name} gives no recoat time for it."
+            why = f"The data sheet of {lower.name} gives no recoat time for it."
             yield Hit(i, over(lower, upper), why, source=Why(kind="sheet", ref=lower.name))
 
 

@@ -25,7 +25,7 @@ def bare_metal_needs_rated_coat(s: Stack) -> Iterator[Hit]:
     "galvanised.alkyd",
     "stop",
     overrule="sheet",
-    why="Alkyd makes soap with zinc and lets go in sheets.",
+    why="Alkyds saponify on zinc and delaminate.",
     instead="Degrease and use a primer rated for zinc, or a clear film.",
 )
 def alkyd_on_zinc(s: Stack) -> Iterator[Hit]:
@@ -68,7 +68,7 @@ def polyester_over_acid(s: Stack) -> Iterator[Hit]:
 @rule(
     "epoxy.over_acid",
     "stop",
-    why="Acid eats the amine that should cure the epoxy.",
+    why="Residual acid stops the epoxy curing.",
     instead="Leave the etch out: epoxy holds on keyed metal by itself.",
 )
 def epoxy_over_fresh_acid(s: Stack) -> Iterator[Hit]:
@@ -84,7 +84,7 @@ def epoxy_over_fresh_acid(s: Stack) -> Iterator[Hit]:
     "acid.no_metal",
     "stop",
     overrule="sheet",
-    why="Etch holds by biting metal: elsewhere it has nothing to bite and its acid stays.",
+    why="Etch primer only bonds to bare metal.",
     instead="Spot it on bare metal only; key and prime the rest.",
 )
 def acid_needs_metal(s: Stack) -> Iterator[Hit]:
@@ -96,7 +96,7 @@ def acid_needs_metal(s: Stack) -> Iterator[Hit]:
 @rule(
     "metal.unsealed",
     "advise",
-    why="Nothing in it shuts water out: in the wet, rust or white bloom creeps in from every chip.",
+    why="It is not a moisture barrier: corrosion starts at every chip.",
     instead="Put an epoxy primer on the metal.",
 )
 def metal_not_sealed(s: Stack) -> Iterator[Hit]:
@@ -110,7 +110,7 @@ def metal_not_sealed(s: Stack) -> Iterator[Hit]:
 @rule(
     "edges.stripe",
     "advise",
-    why="A wet film draws back from an edge and leaves it thin.",
+    why="Wet paint pulls away from edges.",
     instead="Put a stripe coat on edges, welds and fasteners before each full coat.",
 )
 def stripe_the_edges(s: Stack) -> Iterator[Hit]:

@@ -11,7 +11,7 @@ SLIPS: dict[str, str] = {
     "alcohol": "alcohol",
     "water": "water",
     "cellulose_thinner": "cellulose thinner",
-    "other_system": "hardener or thinner of another system",
+    "other_system": "hardener or thinner from another system",
     "spoiled_hardener": "hardener that is cloudy or has a skin",
     "late_hardener": "hardener past its date",
 }
@@ -71,7 +71,7 @@ def spoiled_hardener(s: Stack) -> Iterator[Hit]:
 @rule(
     "mix.late",
     "warn",
-    why="Past its date nobody answers for how much of it still reacts.",
+    why="Expired hardener may not cure.",
     instead="Take a fresh one, or try it on a test piece and let that cure first.",
 )
 def late_hardener(s: Stack) -> Iterator[Hit]:

@@ -8,20 +8,20 @@ from ..findings import Hit, Stack, rule
 
 #: what a shop can have or know; a stop of this module ends only by the fact itself
 FACTS: dict[str, str] = {
-    "air_fed": "air-fed mask for everybody near, running",
-    "exhaust": "exhaust to outdoors that is tested",
-    "booth": "spray booth with a tested clearance time",
+    "air_fed": "air-fed breathing apparatus for everyone nearby",
+    "exhaust": "tested extraction to outside",
+    "booth": "spray booth with tested clearance time",
     "spray_gun": "spray guns",
     "liner_gun": "liner gun or hopper gun",
-    "compressor": "compressor that delivers what the guns want",
+    "compressor": "compressor sized for the guns",
     "blast": "blast pot with an air-fed helmet",
-    "spark_free": "no flame, glowing heater or unrated electrics where vapour goes",
-    "capture": "wash-down and waste of antifouling captured as the harbour says",
-    "permit": "gas test, forced air, attendant and permit for closed spaces",
+    "spark_free": "no ignition sources in the vapour area",
+    "capture": "antifouling wash-down and waste collected as required",
+    "permit": "confined-space procedure (gas test, ventilation, attendant, permit)",
     "licensed": "licensed staff for structural work",
-    "signatory": "maintenance manual at hand and licensed staff who sign",
-    "maker_allows": "the vehicle maker's repair sheet allows film or paint there",
-    "burn_evidence": "flammability evidence for cabin materials",
+    "signatory": "maintenance manual available, licensed sign-off",
+    "maker_allows": "manufacturer repair information allows coating there",
+    "burn_evidence": "flammability certificates for cabin materials",
 }
 SPRAYED = ("spray_gun", "liner_gun", "aerosol")
 
@@ -30,7 +30,7 @@ SPRAYED = ("spray_gun", "liner_gun", "aerosol")
     "isocyanate.air_fed",
     "stop",
     overrule="never",
-    why="Sprayed isocyanate makes asthma that stays; no cartridge is enough, nobody smells it in time.",
+    why="Sprayed isocyanate causes lasting asthma; no cartridge mask is enough, and no smell warns of it.",
     instead="Air-fed mask on and running before the hardener's lid comes off, nobody unprotected near.",
 )
 def isocyanate_without_air(s: Stack) -> Iterator[Hit]:
@@ -101,7 +101,7 @@ def not_a_repair(s: Stack) -> Iterator[Hit]:
     "radar.metal",
     "stop",
     overrule="never",
-    why="Metal flake blinds the radar: the brakes no longer see.",
+    why="Metallic paint blocks the radar; automatic braking can fail.",
     instead="Leave it bare, or use a film without metal that the vehicle maker allows; recalibrate.",
 )
 def metal_over_radar(s: Stack) -> Iterator[Hit]:
@@ -171,7 +171,7 @@ def _aircraft(s: Stack, feature: str) -> bool:
     "aircraft.control_surface",
     "stop",
     overrule="never",
-    why="Weight behind the hinge makes it flutter.",
+    why="Added mass behind the hinge line can cause flutter: rebalance.",
     instead="By the maintenance manual: weigh, hinge moment, signed by licensed staff.",
 )
 def control_surface(s: Stack) -> Iterator[Hit]:
@@ -184,7 +184,7 @@ def control_surface(s: Stack) -> Iterator[Hit]:
     "aircraft.ports",
     "stop",
     overrule="never",
-    why="A covered port or vane tells the pilot a wrong speed or height.",
+    why="A covered port or vane gives false airspeed or altitude.",
     instead="Cover and list each before, uncover and list each after; the manual and a signature rule.",
 )
 def ports(s: Stack) -> Iterator[Hit]:
@@ -233,8 +233,8 @@ def composite_skin(s: Stack) -> Iterator[Hit]:
     "aircraft.whole",
     "stop",
     overrule="never",
-    why="A whole coat of paint weighs: mass and balance no longer hold.",
-    instead="By the manual: strip, paint, weigh again, signed by licensed staff.",
+    why="A full repaint changes weight and balance.",
+    instead="Follow the manual: strip, paint, reweigh; licensed sign-off.",
 )
 def whole_repaint(s: Stack) -> Iterator[Hit]:
     for i, sheet in s.sheets():

@@ -21,7 +21,7 @@ def _places(steps: tuple[Done, ...], names: tuple[str, ...]) -> list[int]:
     "key.missing",
     "stop",
     overrule="sheet",
-    why="It holds by its key: on what was not abraded it comes off with a fingernail.",
+    why="It needs a sanded surface to adhere.",
     instead="Abrade it dull all over with the grit its sheet wants.",
 )
 def no_key(s: Stack) -> Iterator[Hit]:
@@ -29,7 +29,7 @@ def no_key(s: Stack) -> Iterator[Hit]:
         sheet = s.layers[i].sheet
         # A film inside its window bonds by itself; what lies under the first coat does not.
         if i == 0 and sheet.properties.key_grit and not s.ground.profiled and not _places(steps, KEYING):
-            yield Hit(i, f"{sheet.name} without a key.")
+            yield Hit(i, f"{sheet.name} on a surface that is not sanded.")
         if i and s.layers[i - 1].sheet.properties.sanded and not _places(steps, KEYING):
             yield Hit(i, f"{sheet.name} on {s.layers[i - 1].sheet.name} that was not sanded.")
 
@@ -37,7 +37,7 @@ def no_key(s: Stack) -> Iterator[Hit]:
 @rule(
     "degrease.before",
     "stop",
-    why="Sanding grinds silicone and grease into the scratches: craters.",
+    why="Sanding before degreasing drives contamination in: fish-eyes.",
     instead="Degrease first with two cloths, wiped dry before it flashes, then abrade.",
 )
 def degrease_before_abrading(s: Stack) -> Iterator[Hit]:
@@ -63,7 +63,7 @@ def degrease_after_abrading(s: Stack) -> Iterator[Hit]:
 @rule(
     "order.needs",
     "stop",
-    why="Each step stands on the one before it: what is missing there comes up through the paint.",
+    why="Do the missing step first; defects will show through.",
     instead="Do what is missing first.",
 )
 def step_without_what_it_needs(s: Stack) -> Iterator[Hit]:
@@ -108,7 +108,7 @@ def _last_grits(s: Stack) -> Iterator[tuple[int, int, tuple[int, int]]]:
 @rule(
     "grit.steps",
     "advise",
-    why="A jump that large does not take the coarser scratches out.",
+    why="Grit step too large: coarse scratches remain.",
     instead="Put a grit in between: each at most 1.6 times the last.",
 )
 def grit_jumps(s: Stack) -> Iterator[Hit]:

@@ -4,6 +4,7 @@
   import { duration, show, when } from "../../lib/format";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
+  import { say } from "../../words";
 
   type Props = { page: JobPage; now: number; said: (text: string) => void };
   let { page, now, said }: Props = $props();
@@ -11,19 +12,19 @@
   const words = $derived.by(() => {
     if (!w) return [];
     const out: string[] = [];
-    if (w.objective === "mixes") out.push("fewest mixes");
-    if (w.objective === "waiting") out.push("least standing about");
-    if (w.start_at && w.start_at > now) out.push(`a start at ${when(w.start_at, now)}`);
-    if (w.leave_at && w.leave_at > now) out.push(`leaving at ${when(w.leave_at, now)}`);
-    if (w.painters) out.push(w.painters === 1 ? "one painter" : `${w.painters} painters`);
-    if (w.warm_degc !== null && w.warm_degc !== undefined) out.push(`air warmed to ${show("degc", w.warm_degc)}`);
-    if (w.hardener === "fast") out.push("the faster hardener (assumed ×0.75)");
-    if (w.hardener === "slow") out.push("the slower hardener (assumed ×1.3)");
-    if (w.stay_s) out.push(`staying ${duration(w.stay_s)} longer`);
-    if (w.keyed?.length) out.push("a coat abraded and wiped instead of its window");
-    if (w.backwards) out.push("beginning as late as the deadline allows");
+    if (w.objective === "mixes") out.push(say.common.fewestMixes);
+    if (w.objective === "waiting") out.push(say.common.leastWaiting);
+    if (w.start_at && w.start_at > now) out.push(say.assumes.aStartAt(when(w.start_at, now)));
+    if (w.leave_at && w.leave_at > now) out.push(say.assumes.leavingAt(when(w.leave_at, now)));
+    if (w.painters) out.push(w.painters === 1 ? say.assumes.onePainter : say.assumes.painters(w.painters));
+    if (w.warm_degc !== null && w.warm_degc !== undefined) out.push(say.assumes.heatedTo(show("degc", w.warm_degc)));
+    if (w.hardener === "fast") out.push(say.assumes.fastHardenerAssumed075);
+    if (w.hardener === "slow") out.push(say.assumes.slowHardenerAssumed13);
+    if (w.stay_s) out.push(say.assumes.workingLonger(duration(w.stay_s)));
+    if (w.keyed?.length) out.push(say.assumes.sandingACoatBecauseIts);
+    if (w.backwards) out.push(say.assumes.startingAsLateAsPossible);
     const held = Object.values(w.held ?? {}).filter((at) => at > now).length;
-    if (held) out.push(held === 1 ? "one task put elsewhere" : `${held} tasks put elsewhere`);
+    if (held) out.push(held === 1 ? say.assumes.oneTaskMovedByHand : say.assumes.tasksMovedByHand(held));
     return out;
   });
   async function without(): Promise<void> {
@@ -31,15 +32,15 @@
       params: { path: { job_id: page.head.id } },
       body: { wishes: { objective: "finish", hardener: "sheet", keyed: [], stay_s: 0, backwards: false, keep_moved: false } },
     });
-    said(data ? `Planned with the shop as it is: done ${when(data.plan.finish_at ?? now, now)}.` : inWords(error));
+    said(data ? say.assumes.replannedWithTheShopsSettings(when(data.plan.finish_at ?? now, now)) : inWords(error));
     outbox.taken += 1;
   }
 </script>
 
 {#if words.length}
-  <p class="on" aria-label="What this plan counts on">
-    <span><b>This plan counts on</b> {words.join(", ")}.</span>
-    {#if session.mayWrite}<button class="btn small" onclick={without}>Plan without</button>{/if}
+  <p class="on" aria-label={say.assumes.whatThisPlanAssumes}>
+    <span><b>{say.assumes.thisPlanAssumes}</b> {words.join(", ")}.</span>
+    {#if session.mayWrite}<button class="btn small" onclick={without}>{say.assumes.replanWithout}</button>{/if}
   </p>
 {/if}
 

@@ -11,6 +11,7 @@
   import WhyNote from "../../ui/WhyNote.svelte";
   import { pieceScale, ticks } from "../../figures/scale";
   import { currentView } from "../../lib/pick";
+  import { say } from "../../words";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
@@ -18,15 +19,15 @@
   const now = $derived(serverClock.now);
   const ORDER = ["touch", "unmask_from", "sand", "handle", "water", "wash", "use", "immerse_from", "full"];
   const NAMES: Record<string, string> = {
-    touch: "Touch",
-    unmask_from: "Tape off",
-    sand: "Sand",
-    handle: "Handle",
-    water: "Water",
-    wash: "Wash",
-    use: "In use",
-    immerse_from: "Immerse",
-    full: "Full cure",
+    touch: say.cure.touchDry,
+    unmask_from: say.cure.unmask,
+    sand: say.cure.readyToSand,
+    handle: say.cure.dryToHandle,
+    water: say.cure.waterResistant,
+    wash: say.cure.washable,
+    use: say.cure.backInUse,
+    immerse_from: say.cure.readyToImmerse,
+    full: say.cure.fullCure,
   };
   const parts = $derived(page.state.parts.toSorted((a, b) => Number(b.gates.length > 0) - Number(a.gates.length > 0)));
   const ends = $derived(parts.flatMap((p) => p.gates.map((g) => g.late_at ?? 0)));
@@ -50,10 +51,10 @@
       `${partName(page, partId)}, ${NAMES[gate]}: ${passed ? "passed" : "failed"}`,
     );
   function said(g: Gate): string {
-    if (g.failed_at) return `failed ${when(g.failed_at, now)}, check again`;
-    if (g.likely_at === null || g.likely_at === undefined) return "not at this temperature";
-    if (g.by === "checked") return `checked ${when(g.likely_at, now)}`;
-    if ((g.late_at ?? Infinity) <= now) return `since ${when(g.late_at!, now)}`;
+    if (g.failed_at) return say.cure.failedCheckAgain(when(g.failed_at, now));
+    if (g.likely_at === null || g.likely_at === undefined) return say.cure.willNotCureAtThis;
+    if (g.by === "checked") return say.cure.checked(when(g.likely_at, now));
+    if ((g.late_at ?? Infinity) <= now) return say.cure.since(when(g.late_at!, now));
     return `${when(g.late_at ?? g.likely_at, now)}`;
   }
 </script>
@@ -65,7 +66,7 @@
       <div class="head">
         <h2>{partName(page, p.part_id)}</h2>
         <StateTag state={shown.state} word={shown.word} />
-        {#if p.gates.length === 0}<p class="mute">{p.films.length ? "Counts once every coat is on." : "Nothing on it yet."}</p>{/if}
+        {#if p.gates.length === 0}<p class="mute">{p.films.length ? say.cure.startsAfterTheLastCoat : say.cure.notCoatedYet}</p>{/if}
       </div>
       {#if p.gates.length}
         <div class="gates">
@@ -100,17 +101,23 @@
             <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2="58" stroke="var(--ink)" stroke-width="3" />
           </svg>
           <table>
-            <thead><tr><th>Gate</th><th>Surely by</th><th>Likely</th><th>Earliest</th><th>Assumed</th><th></th></tr></thead>
+            <thead
+              ><tr
+                ><th>{say.cure.stage}</th><th>{say.cure.latest}</th><th>{say.cure.likely}</th><th>{say.cure.earliest}</th><th
+                  >{say.cure.assumedAir}</th
+                ><th></th></tr
+              ></thead
+            >
             <tbody>
               {#each sorted(p.gates) as g, i (i)}
                 <tr class:past={(g.late_at ?? Infinity) <= now}>
-                  <td><b>{NAMES[g.name] ?? g.name}</b></td><td><b>{said(g)}</b>{g.closes_at ? `, to ${when(g.closes_at, now)}` : ""}</td>
+                  <td><b>{NAMES[g.name] ?? g.name}</b></td><td><b>{said(g)}</b>{g.closes_at ? say.cure.to(when(g.closes_at, now)) : ""}</td>
                   <td>{g.likely_at ? when(g.likely_at, now) : "—"}</td><td>{g.early_at ? when(g.early_at, now) : "—"}</td>
-                  <td>{g.assumed_s > 60 ? `${duration(g.assumed_s)} without a reading` : "none"}</td>
+                  <td>{g.assumed_s > 60 ? say.cure.withoutAReading(duration(g.assumed_s)) : "none"}</td>
                   <td class="do">
                     {#if session.mayWrite && g.by !== "checked" && ["touch", "handle", "sand"].includes(g.name)}
-                      <button onclick={() => check(p.part_id, g.name, true)}>passed</button><button
-                        onclick={() => check(p.part_id, g.name, false)}>not yet</button
+                      <button onclick={() => check(p.part_id, g.name, true)}>{say.common.passButton}</button><button
+                        onclick={() => check(p.part_id, g.name, false)}>{say.cure.notReady}</button
                       >
                     {/if}
                     <WhyNote why={g.why} />
@@ -125,9 +132,7 @@
   {/each}
   <Undo jobId={page.head.id} />
   <p class="foot mute">
-    Times follow the logged and imported air; where there is none, the shop's usual {page.air.source === "default"
-      ? temp(page.air.air_degc)
-      : "temperature"} ± {kelvin(2)} is assumed. The sheet and your thumb win.
+    {say.cure.timesFollowTheReadingsAnd(page.air.source === "default" ? temp(page.air.air_degc) : "temperature", kelvin(2))}
   </p>
 </div>
 

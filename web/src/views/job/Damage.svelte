@@ -7,6 +7,7 @@
   import { session } from "../../lib/session.svelte";
 
   import Pinned from "./Pinned.svelte";
+  import { say } from "../../words";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
@@ -49,48 +50,52 @@
   }
   async function keep(event: SubmitEvent): Promise<void> {
     event.preventDefault();
-    if (!text.trim()) return void (refusal = "What is damaged: expected a few words.");
+    if (!text.trim()) return void (refusal = say.damage.describeTheDamage);
     const part_id = partId || parts[0]!.id;
     const where = photo ? { photo_id: photo.photo_id, across_frac: pin.across / 100, down_frac: pin.down / 100 } : {};
-    await outbox.add(page.head.id, [{ kind: "damage_found", body: { part_id, text: text.trim(), ...where } }], "Damage written down");
+    await outbox.add(page.head.id, [{ kind: "damage_found", body: { part_id, text: text.trim(), ...where } }], say.damage.saved);
     [text, photo, refusal] = ["", null, ""];
     sent += 1;
   }
 </script>
 
-<section class="damage" aria-label="Damage before work">
-  <h2>Damage before work</h2>
+<section class="damage" aria-label={say.common.damageFoundBeforeWork}>
+  <h2>{say.common.damageFoundBeforeWork}</h2>
   {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
   <ul>
     {#each rows as r (r.entry_id)}
       <li>
         {#if r.photo_id}<Pinned id={r.photo_id} across={r.across_frac ?? 0.5} down={r.down_frac ?? 0.5} alt={`${r.part}: ${r.text}`} />{/if}
         <p><b>{r.part}.</b> {r.text}</p>
-        <p class="mute">{date(r.at)}, {clockTime(r.at)}{r.before_work ? "" : ", after work had begun"}</p>
+        <p class="mute">{date(r.at)}, {clockTime(r.at)}{r.before_work ? "" : say.common.addedAfterWorkHadStarted}</p>
       </li>
-    {:else}<li class="mute">Nothing written down yet. Look before the first wash.</li>{/each}
+    {:else}<li class="mute">{say.damage.noDamageRecordedLookIt}</li>{/each}
   </ul>
   {#if session.mayWrite}
     <form onsubmit={keep}>
       <label
-        >Part <select value={partId || parts[0]?.id} onchange={(e) => (partId = e.currentTarget.value)}
+        >{say.common.partLabel}
+        <select value={partId || parts[0]?.id} onchange={(e) => (partId = e.currentTarget.value)}
           >{#each parts as p (p.id)}<option value={p.id}>{p.name}</option>{/each}</select
         ></label
       >
-      <label class="grow">What is damaged <input bind:value={text} placeholder="crease at the left corner" maxlength="400" /></label>
-      {#key sent}<label>Picture <input type="file" accept="image/jpeg,image/png,image/webp" onchange={send} /></label>{/key}
-      <button class="btn small" disabled={busy}>{busy ? "Sending the picture" : "Write it down"}</button>
+      <label class="grow"
+        >{say.damage.descriptionOfTheDamage}
+        <input bind:value={text} placeholder={say.common.creaseAtTheLeftCorner} maxlength="400" /></label
+      >
+      {#key sent}<label>{say.damage.photo} <input type="file" accept="image/jpeg,image/png,image/webp" onchange={send} /></label>{/key}
+      <button class="btn small" disabled={busy}>{busy ? say.damage.sendingThePhoto : say.damage.saveDamage}</button>
       {#if photo}
         <div class="place">
-          <button type="button" class="on" onclick={put} aria-label="Picture: tap where the damage is"
-            ><Pinned id={photo.photo_id} across={pin.across / 100} down={pin.down / 100} alt="as it is kept" /></button
+          <button type="button" class="on" onclick={put} aria-label={say.damage.photoTapWhereTheDamage}
+            ><Pinned id={photo.photo_id} across={pin.across / 100} down={pin.down / 100} alt={say.damage.asItIsSaved} /></button
           >
-          <label>Across <input type="range" min="0" max="100" bind:value={pin.across} /></label>
-          <label>Down <input type="range" min="0" max="100" bind:value={pin.down} /></label>
+          <label>{say.damage.across} <input type="range" min="0" max="100" bind:value={pin.across} /></label>
+          <label>{say.damage.down} <input type="range" min="0" max="100" bind:value={pin.down} /></label>
         </div>
       {/if}
     </form>
-    <p class="mute">Place, time and camera are taken out of a picture before it is kept.</p>
+    <p class="mute">{say.damage.locationTimeAndCameraAre}</p>
   {/if}
 </section>
 

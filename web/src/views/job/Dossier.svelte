@@ -5,6 +5,7 @@
   import { area, bare, clockTime, date, duration, kelvin, percent, show, temp, um, unit } from "../../lib/format";
   import { printed } from "../../lib/paper";
   import Pinned from "./Pinned.svelte";
+  import { say } from "../../words";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
@@ -34,21 +35,29 @@
     return rows.toSorted((a, b) => a.l.position - b.l.position);
   });
   const named = (names: string[]): string =>
-    names.length === parts.length && names.length > 1 ? `all ${names.length} parts` : names.join(", ");
+    names.length === parts.length && names.length > 1 ? say.record.allParts(names.length) : names.join(", ");
   const choices = $derived(page.facts.choices ?? {});
   const asks = $derived(
     [
-      ["The finish was to be", (choices.wanted ?? "").replaceAll(" ", ", ")],
-      ["It was to last", choices.life_s ? duration(Number(choices.life_s)) : ""],
-      ["In use again within", choices.ready_s ? duration(Number(choices.ready_s)) : ""],
-      ["Prepared", (choices.prep ?? "").replaceAll("_", " ").replaceAll("+", ", then ")],
+      [say.common.requiredFinish, (choices.wanted ?? "").replaceAll(" ", ", ")],
+      [say.record.requiredLife, choices.life_s ? duration(Number(choices.life_s)) : ""],
+      [say.common.backInUseWithin, choices.ready_s ? duration(Number(choices.ready_s)) : ""],
+      [say.record.surfacePreparation, (choices.prep ?? "").replaceAll("_", " ").replaceAll("+", say.common.then)],
       ...Object.entries(choices)
         .filter(([k]) => k.startsWith("way."))
         .map(([k, v]) => [k.slice(4).replaceAll("_", " "), v]),
-      ["Not chosen", choices.rejected ? `${choices.rejected}${choices.rejected_why ? `, because ${choices.rejected_why}` : ""}` : ""],
+      [
+        say.common.rejectedOption,
+        choices.rejected ? `${choices.rejected}${choices.rejected_why ? say.record.because(choices.rejected_why) : ""}` : "",
+      ],
     ].filter(([, v]) => v) as [string, string][],
   );
-  const FROM: Record<string, string> = { plan: "as planned", draw: "from what was drawn", wet: "from the comb", gauge: "gauge" };
+  const FROM: Record<string, string> = {
+    plan: say.record.fromThePlan,
+    draw: say.record.fromThePaintUsed,
+    wet: say.record.fromTheWetFilmGauge,
+    gauge: say.record.fromTheDftReading,
+  };
   const unlooked = $derived((doc?.checks ?? []).filter((c) => c.held === null).length);
   /** The same step seen by the same tap on several parts is one line. */
   const told = $derived.by(() => {
@@ -65,41 +74,49 @@
 <div class="dossier">
   <div class="ttl">
     <div>
-      <h2>Dossier</h2>
+      <h2>{say.common.jobRecord}</h2>
       <p>
-        {[page.head.title, page.head.asset, page.head.mark, page.head.paint_code, page.head.customer].filter(Boolean).join(", ")}. Log to
-        entry {page.state.through_seq}.
+        {say.record.logUpToEntry(
+          [page.head.title, page.head.asset, page.head.mark, page.head.paint_code, page.head.customer].filter(Boolean).join(", "),
+          page.state.through_seq,
+        )}
       </p>
     </div>
     <span class="tools"
-      ><button class="btn small" onclick={printed}>Print</button>
-      <a class="btn small" href={`/api/jobs/${page.head.id}/export`} download>Whole job</a>
-      <a class="btn small" href={`/api/jobs/${page.head.id}/entries.csv`} download>Log as a table</a></span
+      ><button class="btn small" onclick={printed}>{say.common.print}</button>
+      <a class="btn small" href={`/api/jobs/${page.head.id}/export`} download>{say.record.exportJobJson}</a>
+      <a class="btn small" href={`/api/jobs/${page.head.id}/entries.csv`} download>{say.record.exportLogCsv}</a></span
     >
   </div>
   {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
   <section>
-    <h3>As it was found</h3>
+    <h3>{say.record.conditionOnArrival}</h3>
     <table>
-      <thead><tr><th>Part</th><th>Area</th><th>Surface, condition</th><th>Must survive</th><th>Damage told</th></tr></thead>
+      <thead
+        ><tr
+          ><th>{say.common.partLabel}</th><th>{say.common.area}</th><th>{say.common.surfaceCondition}</th><th
+            >{say.common.hasToWithstand}</th
+          ><th>{say.record.damageReported}</th></tr
+        ></thead
+      >
       <tbody
         >{#each parts as p (p.id)}<tr
             ><td><b>{p.name}</b>{p.count > 1 ? ` × ${p.count}` : ""}</td><td>{area(p.area_m2 * p.count)}</td><td
               >{[
                 p.substrate.replaceAll("_", " "),
                 p.condition,
-                p.bare_mm ? `bare patches up to ${show("mm", p.bare_mm)}` : "",
+                p.bare_mm ? say.record.bareSpotsUpTo(show("mm", p.bare_mm)) : "",
                 ...(p.features ?? []).map((x) => x.replaceAll("_", " ")),
               ]
                 .filter(Boolean)
                 .join(", ")}</td
-            ><td>{(p.must_survive ?? []).join(", ") || "nothing named"}</td><td>{p.damage || "none noted"}</td></tr
+            ><td>{(p.must_survive ?? []).join(", ") || say.common.noneGiven}</td><td>{p.damage || say.common.none}</td></tr
           >{/each}</tbody
       >
     </table>
   </section>
   <section>
-    <h3>Damage before work</h3>
+    <h3>{say.common.damageFoundBeforeWork}</h3>
     <ul class="found">
       {#each damage as r (r.entry_id)}<li>
           {#if r.photo_id}<Pinned
@@ -109,94 +126,113 @@
               alt={`${r.part}: ${r.text}`}
             />{/if}
           <p><b>{r.part}.</b> {r.text}</p>
-          <p class="mute">{at(r.at)}{r.before_work ? "" : ", after work had begun"}</p>
-        </li>{:else}<li class="mute">None written down.</li>{/each}
+          <p class="mute">{at(r.at)}{r.before_work ? "" : say.common.addedAfterWorkHadStarted}</p>
+        </li>{:else}<li class="mute">{say.record.noneRecorded}</li>{/each}
     </ul>
   </section>
   <section>
-    <h3>What went on it</h3>
+    <h3>{say.common.coatingSystem}</h3>
     {#if asks.length}<dl>
         {#each asks as [k, v] (k)}<dt>{k}</dt>
           <dd>{v}</dd>{/each}
       </dl>{/if}
     <table>
-      <thead><tr><th>Part</th><th>Layer</th><th>Material</th><th>Coats</th><th>Dry film aimed at</th><th>Sheet</th></tr></thead>
+      <thead
+        ><tr
+          ><th>{say.common.partLabel}</th><th>{say.record.layer}</th><th>{say.common.material}</th><th>{say.common.coats}</th><th
+            >{say.record.targetDft}</th
+          ><th>{say.common.dataSheet}</th></tr
+        ></thead
+      >
       <tbody
         >{#each layers as { names, l, sheet } (l.id)}<tr
             ><td>{named(names)}</td><td>{l.position + 1}</td><td><b>{sheet.name}</b>, {sheet.kind}</td><td>{l.coats}</td><td
-              >{l.target_um ? um(l.target_um) : "builds none"}</td
-            ><td>{sheet.grade === "typical" ? "typical values" : "its own sheet"}</td></tr
+              >{l.target_um ? um(l.target_um) : say.common.noFilmBuild}</td
+            ><td>{sheet.grade === "typical" ? say.record.typicalValues : say.record.itsOwnSheet}</td></tr
           >{/each}</tbody
       >
     </table>
   </section>
   {#if doc}
     <section>
-      <h3>Checks</h3>
+      <h3>{say.record.checks}</h3>
       {#if told.length}<table>
-          <thead><tr><th>Part</th><th>Step</th><th>Right when</th><th>Found</th><th>When, who</th></tr></thead>
+          <thead
+            ><tr
+              ><th>{say.common.partLabel}</th><th>{say.record.step}</th><th>{say.record.check}</th><th>{say.record.result}</th><th
+                >{say.record.whenWho}</th
+              ></tr
+            ></thead
+          >
           <tbody
             >{#each told as c, i (i)}<tr class:bad={!c.held}
-                ><td>{named(c.names)}</td><td><b>{c.step}</b></td><td>{c.check}</td><td>{c.held ? "right" : "not right"}</td><td
+                ><td>{named(c.names)}</td><td><b>{c.step}</b></td><td>{c.check}</td><td>{c.held ? say.common.pass : say.common.fail}</td><td
                   >{c.at ? at(c.at) : ""}, {c.who}</td
                 ></tr
               >{/each}</tbody
           >
         </table>{/if}
-      {#if unlooked}<p class="mute">{unlooked} {unlooked === 1 ? "step was" : "steps were"} not ticked by anybody.</p>{/if}
+      {#if unlooked}<p class="mute">{say.record.stepWasNotSignedOff(unlooked)}</p>{/if}
     </section>
     <section>
-      <h3>Coats</h3>
+      <h3>{say.common.coats}</h3>
       {#if doc.coats.length}<div class="scroll">
           <table>
             <thead
               ><tr
-                ><th>Part</th><th>Coat</th><th>Begun, who</th><th>Took</th><th>Dry, {unit("um")}</th><th>Surface</th><th>Humidity</th><th
-                  >Above dew point</th
-                ></tr
+                ><th>{say.common.partLabel}</th><th>{say.record.coat}</th><th>{say.record.startedWho}</th><th>{say.record.took}</th><th
+                  >{say.record.dft(unit("um"))}</th
+                ><th>{say.common.surface}</th><th>{say.common.humidity}</th><th>{say.record.aboveDewPoint}</th></tr
               ></thead
             >
             <tbody
               >{#each doc.coats as c, i (i)}<tr
                   ><td>{c.part}</td><td><b>{c.material} {c.n}</b></td><td>{at(c.started_at)}, {c.who}</td><td
-                    >{c.done_at ? duration(c.done_at - c.started_at) : "going on"}</td
+                    >{c.done_at ? duration(c.done_at - c.started_at) : say.common.inProgress}</td
                   >
                   <td
                     >{c.dry_likely_um == null
-                      ? "none"
-                      : `${bare("um", c.dry_likely_um)}, ${bare("um", c.dry_low_um ?? 0)} to ${bare("um", c.dry_high_um ?? 0)}, ${FROM[c.dry_from] ?? c.dry_from}`}</td
+                      ? say.common.none
+                      : say.record.to(
+                          bare("um", c.dry_likely_um),
+                          bare("um", c.dry_low_um ?? 0),
+                          bare("um", c.dry_high_um ?? 0),
+                          FROM[c.dry_from] ?? c.dry_from,
+                        )}</td
                   ><td>{temp(c.surface_degc)}</td><td>{percent(c.rh_frac)}</td><td
-                    >{kelvin(c.margin_k)}{c.air_from === "default" ? ", assumed" : ""}</td
+                    >{kelvin(c.margin_k)}{c.air_from === "default" ? say.common.assumed : ""}</td
                   ></tr
                 >{/each}</tbody
             >
           </table>
         </div>
-      {:else}<p class="mute">No coat yet.</p>{/if}
+      {:else}<p class="mute">{say.record.noCoatsYet}</p>{/if}
     </section>
     {#if doc.said.length || page.state.flags.length}
       <section>
-        <h3>Said on the way</h3>
+        <h3>{say.record.notesAndEvents}</h3>
         {#each doc.said as s, i (i)}<p>
-            <b>{s.kind === "unmasked" ? "tape" : s.kind}.</b>
+            <b>{s.kind === "unmasked" ? say.common.masking : s.kind}.</b>
             {s.text} <span class="mute">{at(s.at)}, {s.who}</span>
           </p>{/each}
-        {#each page.state.flags as f, i (i)}<p class="flag"><b>Look at.</b> {f.text}</p>{/each}
+        {#each page.state.flags as f, i (i)}<p class="flag"><b>{say.common.attention}</b> {f.text}</p>{/each}
       </section>
     {/if}
     {#if page.state.service?.length}
       <section>
-        <h3>Service</h3>
+        <h3>{say.common.inService}</h3>
         {#each page.state.service as x (x.part_id + x.in_service_at)}<p>
-            <b>{parts.find((p) => p.id === x.part_id)?.name ?? "part"}</b>, in service since {date(x.in_service_at)}{x.claim_until_at
-              ? `, claimed to ${date(x.claim_until_at)}`
-              : ", nobody claimed how long"}{x.ended_at ? `, ended ${date(x.ended_at)}, ${x.ended_how}` : ""}.
+            <b>{parts.find((p) => p.id === x.part_id)?.name ?? say.common.part}</b>{say.record.inServiceSince(
+              date(x.in_service_at),
+              x.claim_until_at ? say.record.claimedLifeUntil(date(x.claim_until_at)) : say.record.noClaimedLife,
+              x.ended_at ? say.record.ended(date(x.ended_at), x.ended_how) : "",
+            )}
           </p>{/each}
       </section>
     {/if}
   {/if}
   <p class="mute">
-    Typical values hold until the can's own sheet says otherwise. Local codes and licensed practice come before this record.
+    {say.record.typicalValuesApplyOnlyUntil}
   </p>
 </div>
 

@@ -8,6 +8,7 @@
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import { serverClock } from "../../lib/clock.svelte";
+  import { say } from "../../words";
 
   type Props = { page: JobPage; partId: string };
   let { page, partId }: Props = $props();
@@ -31,39 +32,43 @@
   async function saveAir(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     const [a, s, h] = [entered("degc", air), surface.trim() ? entered("degc", surface) : null, typed(rh, "%") / 100];
-    const range = (low: number, high: number): string => `expected a number from ${bare("degc", low, 0)} to ${show("degc", high, 0)}`;
-    if (!(a >= -40 && a <= 60)) return void (said = `Air: "${air}" given, ${range(-40, 60)}.`);
-    if (s !== null && !(s >= -40 && s <= 120)) return void (said = `Surface: "${surface}" given, ${range(-40, 120)}, or nothing.`);
-    if (!(h >= 0.01 && h <= 1)) return void (said = `Humidity: "${rh}" given, expected 1 to 100 %.`);
+    const range = (low: number, high: number): string => say.log.expectedANumberFromTo(bare("degc", low, 0), show("degc", high, 0));
+    if (!(a >= -40 && a <= 60)) return void (said = say.log.airEntered(air, range(-40, 60)));
+    if (s !== null && !(s >= -40 && s <= 120)) return void (said = say.log.surfaceEnteredOrNothing(surface, range(-40, 120)));
+    if (!(h >= 0.01 && h <= 1)) return void (said = say.log.humidityEnteredExpected1To(rh));
     const body = { place_id: placeId, air_degc: a, surface_degc: s, rh_frac: h };
-    await outbox.add(job, [{ kind: "climate_read", body }], "Air noted");
+    await outbox.add(job, [{ kind: "climate_read", body }], say.log.airSaved);
     form = "";
     said = "";
   }
   async function probe(): Promise<void> {
     const { data, error } = await api.POST("/api/weather/{place_id}/probe", { params: { path: { place_id: placeId! } } });
     said = data
-      ? `Probe${data.simulated ? " (simulated)" : ""}: air ${temp(data.air_degc)}, surface ${temp(data.surface_degc)}, ${Math.round(data.rh_frac * 100)} %.`
+      ? say.log.sensorAirSurface(
+          data.simulated ? say.common.simulated : "",
+          temp(data.air_degc),
+          temp(data.surface_degc),
+          Math.round(data.rh_frac * 100),
+        )
       : inWords(error);
     outbox.taken += 1;
   }
   async function saveText(event: SubmitEvent): Promise<void> {
     event.preventDefault();
-    if (!text.trim()) return void (said = form === "gauge" ? `Expected ${unit("um")}, one or more numbers.` : "Write what it is first.");
+    if (!text.trim()) return void (said = form === "gauge" ? say.log.expectedOneOrMoreNumbers(unit("um")) : say.log.enterADescriptionFirst);
     if (form === "gauge") {
       const values = text
         .trim()
         .split(/[\s;]+/)
         .map((t) => entered("um", t));
-      if (values.some((v) => !(v > 0 && v <= 100000)))
-        return void (said = `"${text}" given, expected ${unit("um")}, numbers above 0 with spaces between.`);
-      await outbox.add(job, [{ kind: "film_read", body: { part_id: partId, what: "dry_total", um: values } }], "Gauge reading noted");
+      if (values.some((v) => !(v > 0 && v <= 100000))) return void (said = say.log.enteredExpectedNumbersAbove0(text, unit("um")));
+      await outbox.add(job, [{ kind: "film_read", body: { part_id: partId, what: "dry_total", um: values } }], say.log.dftSaved);
     } else if (form === "defect") {
-      await outbox.add(job, [{ kind: "defect", body: { part_id: partId, type: text.trim() } }], "Defect noted");
+      await outbox.add(job, [{ kind: "defect", body: { part_id: partId, type: text.trim() } }], say.log.defectSaved);
     } else if (form === "strike") {
-      await outbox.add(job, [{ kind: "strike", body: { target_id: striking, reason: text.trim() } }], "Struck");
+      await outbox.add(job, [{ kind: "strike", body: { target_id: striking, reason: text.trim() } }], say.log.voided);
     } else {
-      await outbox.add(job, [{ kind: "note", body: { text: text.trim() } }], "Noted");
+      await outbox.add(job, [{ kind: "note", body: { text: text.trim() } }], say.log.noteSaved);
     }
     form = "";
     said = "";
@@ -77,81 +82,85 @@
     const b = e.body as Record<string, unknown>;
     const part = typeof b.part_id === "string" ? ` ${partName(page, b.part_id)}` : "";
     const words: Record<string, string> = {
-      pour: `${b.component} in, ${typeof b.ml === "number" ? volume(b.ml) : "?"}`,
-      step_done: looked(b, "right"),
-      step_failed: looked(b, "not right"),
-      damage_found: `damage: ${b.text}`,
-      climate_read: `air ${temp(Number(b.air_degc))}, ${Math.round(Number(b.rh_frac) * 100)} %`,
-      in_service: "put into service",
-      inspected: `inspected${b.note ? `: ${b.note}` : ""}`,
-      cleaned: "cleaned",
-      touched_up: `touched up${b.what ? `: ${b.what}` : ""}`,
-      coat_removed: `taken off, ${b.how}`,
-      overruled: `overruled ${String(b.rule_id).replaceAll(/[._]/g, " ")}: ${b.reason}`,
-      facts_adopted: `${b.reason || "survey and stack"}`,
+      pour: say.log.added(String(b.component), typeof b.ml === "number" ? volume(b.ml) : "?"),
+      step_done: looked(b, say.common.pass),
+      step_failed: looked(b, say.common.fail),
+      damage_found: say.log.damage(String(b.text)),
+      climate_read: say.log.air(temp(Number(b.air_degc)), Math.round(Number(b.rh_frac) * 100)),
+      in_service: say.log.putIntoService,
+      inspected: say.log.inspected(b.note ? `: ${b.note}` : ""),
+      cleaned: say.log.cleaned,
+      touched_up: say.log.touchedUp(b.what ? `: ${b.what}` : ""),
+      coat_removed: say.log.removed(String(b.how)),
+      overruled: say.log.stopOverridden(String(b.rule_id).replaceAll(/[._]/g, " "), String(b.reason)),
+      facts_adopted: `${b.reason || say.log.surveyAndSystem}`,
       note: `"${b.text}"`,
-      defect: `defect: ${b.type}`,
-      strike: `strike: ${b.reason}`,
-      unmasked: `tape off, ${b.result}`,
+      defect: say.log.defect(String(b.type)),
+      strike: say.log.voidWord(String(b.reason)),
+      unmasked: say.log.maskingRemoved(String(b.result)),
     };
     const coats = b.coats as { part_id: string; n: number }[] | undefined;
     if (coats?.[0])
-      return `coat started: ${coats.length > 1 ? `${coats.length} parts` : partName(page, coats[0].part_id)}, ${coats[0].n}${b.direction ? `, ${b.direction}` : ""}`;
+      return say.log.coatStarted(
+        coats.length > 1 ? say.log.parts(coats.length) : partName(page, coats[0].part_id),
+        coats[0].n,
+        b.direction ? `, ${b.direction}` : "",
+      );
     return (words[e.kind] ?? e.kind.replaceAll("_", " ")) + part;
   }
 </script>
 
-<section class="entries" aria-label="Entries">
+<section class="entries" aria-label={say.log.logEntries}>
   {#if session.mayWrite}
     <div class="row">
-      <button class="btn small" onclick={() => open("air")} aria-expanded={form === "air"}>Air by hand</button>
-      <button class="btn small" onclick={probe}>Read probe</button>
-      <button class="btn small" onclick={() => stepDone(page, partId, "abrade")}>{partName(page, partId)} abraded</button>
-      <button class="btn small" onclick={() => stepDone(page, partId, "wipe")}>Wiped</button>
-      <button class="btn small" onclick={() => tapeOff(page, partId, "clean")}>Tape off</button>
-      <button class="btn small" onclick={() => open("gauge")} aria-expanded={form === "gauge"}>Gauge</button>
-      <button class="btn small" onclick={() => open("defect")} aria-expanded={form === "defect"}>Defect</button>
-      <button class="btn small" onclick={() => open("note")} aria-expanded={form === "note"}>Note</button>
+      <button class="btn small" onclick={() => open("air")} aria-expanded={form === "air"}>{say.log.enterAirReadings}</button>
+      <button class="btn small" onclick={probe}>{say.common.readSensor}</button>
+      <button class="btn small" onclick={() => stepDone(page, partId, "abrade")}>{say.log.sanded(partName(page, partId))}</button>
+      <button class="btn small" onclick={() => stepDone(page, partId, "wipe")}>{say.common.wiped}</button>
+      <button class="btn small" onclick={() => tapeOff(page, partId, "clean")}>{say.common.maskingRemoved}</button>
+      <button class="btn small" onclick={() => open("gauge")} aria-expanded={form === "gauge"}>{say.log.dftReading}</button>
+      <button class="btn small" onclick={() => open("defect")} aria-expanded={form === "defect"}>{say.log.defect2}</button>
+      <button class="btn small" onclick={() => open("note")} aria-expanded={form === "note"}>{say.common.note}</button>
     </div>
     {#if form === "air"}
       <form onsubmit={saveAir}>
-        <label>Air {unit("degc")} <input inputmode="decimal" bind:value={air} /></label>
-        <label>Surface {unit("degc")} <input inputmode="decimal" bind:value={surface} /></label>
-        <label>Humidity % <input inputmode="decimal" bind:value={rh} /></label>
-        <button class="btn small go">Keep</button>
+        <label>{say.log.air2(unit("degc"))} <input inputmode="decimal" bind:value={air} /></label>
+        <label>{say.log.surface(unit("degc"))} <input inputmode="decimal" bind:value={surface} /></label>
+        <label>{say.log.humidity} <input inputmode="decimal" bind:value={rh} /></label>
+        <button class="btn small go">{say.common.save}</button>
       </form>
     {:else if form}
       <form onsubmit={saveText}>
         <label
           >{form === "gauge"
-            ? `Dry film on ${partName(page, partId)}, ${unit("um")}`
+            ? say.log.dftOn(partName(page, partId), unit("um"))
             : form === "defect"
-              ? "What is wrong"
+              ? say.log.descriptionOfTheDefect
               : form === "strike"
-                ? "Reason for the strike"
-                : "Note"} <input bind:value={text} /></label
+                ? say.log.reasonForVoidingIt
+                : say.common.note} <input bind:value={text} /></label
         >
-        <button class="btn small go">Keep</button>
+        <button class="btn small go">{say.common.save}</button>
       </form>
     {/if}
     {#if said}<p role="status">{said}</p>{/if}
   {/if}
-  <h2>Log</h2>
+  <h2>{say.log.log}</h2>
   <ol>
     {#each page.log as e (e.id)}
       <li class:struck={e.outcome === "struck"}>
         <span class="t">{when(e.at, serverClock.now)}</span><span
-          >{line(e)}{e.outcome === "flagged" ? ` (set aside: ${e.reason})` : ""}</span
+          >{line(e)}{e.outcome === "flagged" ? say.log.notCounted(e.reason) : ""}</span
         >
         <span class="mute">{e.actor}</span>
         {#if session.mayWrite && e.outcome === "applied" && e.kind !== "facts_adopted"}
           <button
-            aria-label={`Strike: ${line(e)}`}
+            aria-label={say.log.voidWord2(line(e))}
             onclick={() => {
               striking = e.id;
               open("strike");
               form = "strike";
-            }}>strike</button
+            }}>{say.log.voidWord3}</button
           >
         {/if}
       </li>

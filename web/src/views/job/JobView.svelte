@@ -18,6 +18,7 @@
   import ServiceView from "./ServiceView.svelte";
   import StackView from "./StackView.svelte";
   import SurveyView from "./SurveyView.svelte";
+  import { say } from "../../words";
 
   type Props = { params?: { id?: string; step?: string } };
   let { params = {} }: Props = $props();
@@ -42,15 +43,15 @@
     if (!session.who?.preferences.letter_keys || event.ctrlKey || event.altKey || event.metaKey || at.closest("input, select, textarea"))
       return;
     const to = STEPS[Number(event.key) - 1];
-    if (to) void push(`/jobs/${id}/${to[0]}`);
+    if (to) void push(`/jobs/${id}/${to}`);
   }
 </script>
 
 <svelte:window bind:innerWidth onkeydown={key} />
 {#if poll?.gone}
   <section class="empty">
-    <h1>No such job in this shop</h1>
-    <p><a class="line" href="#/jobs">All jobs</a></p>
+    <h1>{say.job.jobNotFound}</h1>
+    <p><a class="line" href="#/jobs">{say.job.allJobs}</a></p>
   </section>
 {:else if poll?.page}
   {@const page = played(poll.page, outbox.sent, outbox.pending)}
@@ -59,7 +60,7 @@
   {#if page.state.parts.length === 0}
     <section class="empty">
       <h1>{page.head.title}</h1>
-      <p>The entry that said what this job is was struck. Strike that strike to have it back.</p>
+      <p>{say.job.theEntryThatDefinesThis}</p>
     </section>
     <Entries {page} partId="" />
   {:else if step === "run" && phone && params.step !== "dossier"}
@@ -77,8 +78,8 @@
   {/if}
 {:else}
   <section class="empty">
-    <h1>Job</h1>
-    <p>{poll?.problem || "Reading the log."}</p>
+    <h1>{say.job.job}</h1>
+    <p>{poll?.problem || say.job.loadingTheLog}</p>
   </section>
 {/if}
 

@@ -11,6 +11,7 @@
   import { session } from "../../lib/session.svelte";
   import Undo from "../../ui/Undo.svelte";
   import WhyNote from "../../ui/WhyNote.svelte";
+  import { say } from "../../words";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
@@ -39,9 +40,8 @@
   function load(sheet: string, totalText: string, tintText: string): void {
     const [ml, percentTint] = [entered("ml", totalText), typed(tintText, "%")];
     if (totalText.trim() && !(ml > 0 && ml <= 100000))
-      return told.refuse(`Mix: "${totalText}" given, expected ${unit("ml")}, a number above 0, up to ${bare("ml", 100000, 0)}.`);
-    if (tintText.trim() && !(percentTint >= 0 && percentTint <= 50))
-      return told.refuse(`Tint: "${tintText}" given, expected 0 to 50 % of the base.`);
+      return told.refuse(say.mix.amountEntered(totalText, unit("ml"), bare("ml", 100000, 0)));
+    if (tintText.trim() && !(percentTint >= 0 && percentTint <= 50)) return told.refuse(say.mix.tintEnteredExpected0To(tintText));
     const query = {
       sheet_id: sheet,
       total_ml: totalText.trim() ? ml : undefined,
@@ -60,7 +60,7 @@
     refusal = "";
     const scale = scaleText.trim() ? entered("g", scaleText) : undefined;
     if (scale !== undefined && !(scale > before && scale <= 1e6))
-      return void (refusal = `Scale: "${scaleText}" given, expected ${unit("g")}, more than ${show("g", before)}, what is in the cup already.`);
+      return void (refusal = say.mix.scaleEnteredExpectedMoreThan(scaleText, unit("g"), show("g", before)));
     const density = pour.g / pour.ml;
     const ml = scale === undefined ? pour.ml : (scale - before) / density;
     const body = {
@@ -78,14 +78,18 @@
       facts.push({ kind: "batch_mixed", body: { batch_id: batchId, sheet_id: mix.sheet.id, parts, hardener_in_at: isPot ? now : null } });
     }
     shows = "";
-    await outbox.add(page.head.id, facts, `${pour.name} is in`);
+    await outbox.add(page.head.id, facts, say.mix.added(pour.name));
   }
   const close = (batchId: string, why: string): Promise<string[]> =>
-    outbox.add(page.head.id, [{ kind: "batch_closed", body: { batch_id: batchId, why } }], `Batch ${why}`);
+    outbox.add(
+      page.head.id,
+      [{ kind: "batch_closed", body: { batch_id: batchId, why } }],
+      why === "used" ? say.mix.batchUsedUp : say.mix.batchGelled,
+    );
 </script>
 
 <div class="mix">
-  <section class="cup" aria-label="Cup">
+  <section class="cup" aria-label={say.mix.cup}>
     <div class="pick">
       {#each sheets as id (id)}
         <button
@@ -101,7 +105,7 @@
       {/each}
       {#if mix}
         <label
-          >Mix {unit("ml")}
+          >{say.mix.amountToMix(unit("ml"))}
           <input
             inputmode="decimal"
             bind:value={total}
@@ -111,11 +115,8 @@
         >
         {#if mix.sheet.components.some((c) => c.role === "tint")}
           <label
-            >Tint % of base <input
-              inputmode="decimal"
-              bind:value={tint}
-              placeholder={String(Math.round(mix.tint_frac * 1000) / 10)}
-            /></label
+            >{say.mix.tintOfBase}
+            <input inputmode="decimal" bind:value={tint} placeholder={String(Math.round(mix.tint_frac * 1000) / 10)} /></label
           >
         {/if}
       {/if}
@@ -125,21 +126,24 @@
       <div class="ratio">
         <span class="num">{mix.cup.ratio.replaceAll(" ", "\u2009")}</span><span
           ><b
-            >{mix.sheet.components
-              .filter((c) => c.of === "ratio")
-              .map((c) => c.name.toLowerCase())
-              .join(" to ")}, by {mix.sheet.components[0]?.by}</b
+            >{say.mix.by(
+              mix.sheet.components
+                .filter((c) => c.of === "ratio")
+                .map((c) => c.name.toLowerCase())
+                .join(say.mix.to),
+              mix.sheet.components[0]?.by ?? "",
+            )}</b
           ><br />
           <span class="mute"
             >{mix.sheet.components
               .filter((c) => c.of !== "ratio")
-              .map((c) => `${c.name} is extra, counted on the ${c.of === "base" ? "base alone" : "mix"}.`)
-              .join(" ") || "No tint, no thinner."}</span
+              .map((c) => say.mix.isAddedOnTopAs(c.name, c.of === "base" ? say.mix.baseAlone : say.common.mixInline))
+              .join(" ") || say.mix.noTintOrThinner}</span
           ></span
         >
       </div>
       <MixColumn {mix} {next} />
-      {#if mix.too_small}<p class="refusal"><b>Small batch.</b> {mix.too_small}</p>{/if}
+      {#if mix.too_small}<p class="refusal"><b>{say.mix.smallBatch}</b> {mix.too_small}</p>{/if}
       {#if session.mayWrite && pour}
         <form
           class="row"
@@ -148,10 +152,10 @@
             void poured(shows);
           }}
         >
-          <button class="btn go" type="button" onclick={() => poured()}>{pour.name} is in</button>
-          <label class="sr" for="scale">The scale shows, {unit("g")}</label>
-          <input id="scale" inputmode="decimal" bind:value={shows} placeholder={`The scale shows, ${unit("g")}`} />
-          <button class="btn" disabled={!shows.trim()}>Keep reading</button>
+          <button class="btn go" type="button" onclick={() => poured()}>{say.mix.added(pour.name)}</button>
+          <label class="sr" for="scale">{say.mix.scaleReading(unit("g"))}</label>
+          <input id="scale" inputmode="decimal" bind:value={shows} placeholder={say.mix.scaleReading(unit("g"))} />
+          <button class="btn" disabled={!shows.trim()}>{say.mix.saveReading}</button>
         </form>
       {/if}
       <Undo jobId={page.head.id} />
@@ -159,96 +163,98 @@
   </section>
   {#if mix}
     <aside>
-      <h2>How much</h2>
+      <h2>{say.mix.amountNeeded}</h2>
       {#if mix.volume && mix.needs.length}
         <dl>
-          <dt>Still to put on, {mix.needs.length} {mix.needs.length === 1 ? "coat" : "coats"}</dt>
+          <dt>{say.mix.remainingCoat(mix.needs.length)}</dt>
           <dd>{area(mix.needs.reduce((s, n) => s + n.area_m2, 0))}</dd>
-          <dt>{um(mix.needs[0]!.dry_um ?? 0)} dry at {percent(mix.cup.solids_frac)} solids</dt>
-          <dd>{um(mix.needs[0]!.wet?.value ?? 0)} wet</dd>
-          <dt>On the parts</dt>
+          <dt>{say.mix.dftAtSolids(um(mix.needs[0]!.dry_um ?? 0), percent(mix.cup.solids_frac))}</dt>
+          <dd>{say.mix.wft(um(mix.needs[0]!.wet?.value ?? 0))}</dd>
+          <dt>{say.mix.onTheParts}</dt>
           <dd>{volume(mix.volume.film_ml)}</dd>
-          <dt>Lost beside them</dt>
+          <dt>{say.mix.oversprayLoss}</dt>
           <dd>{volume(mix.volume.overspray_ml)}</dd>
-          <dt>Left in cup</dt>
+          <dt>{say.mix.leftInTheCup}</dt>
           <dd>{volume(mix.volume.left_over_ml)}</dd>
-          <dt>Hose and gun</dt>
+          <dt>{say.mix.hoseAndGun}</dt>
           <dd>{volume(mix.volume.fixed_ml)}</dd>
         </dl>
-        <p class="sum"><b>All of it</b><span class="num">{volume(mix.volume.total_ml)}</span></p>
-        <WhyNote why={mix.volume.why} label="how it is counted" />
+        <p class="sum"><b>{say.mix.total}</b><span class="num">{volume(mix.volume.total_ml)}</span></p>
+        <WhyNote why={mix.volume.why} label={say.mix.howThisIsCalculated} />
       {:else if mix.needs.length}
         <p>
-          {mix.needs.length}
-          {mix.needs.length === 1 ? "coat" : "coats"} still to put on, {volume(mix.needs.reduce((s, n) => s + n.volume_ml, 0))} by the sheet's
-          coverage. It builds no film.
+          {say.mix.coatRemainingByTheSheets(mix.needs.length, volume(mix.needs.reduce((s, n) => s + n.volume_ml, 0)))}
         </p>
-      {:else}<p>No coat of this is due.</p>{/if}
+      {:else}<p>{say.mix.noCoatOfThisMaterial}</p>{/if}
       {#if mix.voc}
-        <h2>VOC</h2>
+        <h2>{say.mix.voc}</h2>
         <p>
-          {Math.round(mix.voc.value)} g/l as mixed{mix.voc_limit_g_per_l == null
-            ? "; the shop has set no limit"
-            : mix.voc.value > mix.voc_limit_g_per_l
-              ? `: over the shop's limit of ${mix.voc_limit_g_per_l} g/l`
-              : `, the shop's limit is ${mix.voc_limit_g_per_l} g/l`}
+          {say.mix.gLAsMixed(
+            Math.round(mix.voc.value),
+            mix.voc_limit_g_per_l == null
+              ? say.mix.noVocLimitSet
+              : mix.voc.value > mix.voc_limit_g_per_l
+                ? say.mix.overTheShopsLimitOf(mix.voc_limit_g_per_l)
+                : say.mix.theShopsLimitIsG(mix.voc_limit_g_per_l),
+          )}
           <WhyNote why={mix.voc.why} />
         </p>
       {/if}
       {#if mix.pot}
-        <h2>Pot</h2>
+        <h2>{say.common.potLife}</h2>
         <dl>
-          <dt>Mix at</dt>
-          <dd>{temp(mix.mix_degc)}{page.air.source === "default" ? ", assumed" : ""}</dd>
-          <dt>Gels about</dt>
-          <dd>{duration(mix.pot.value)} after hardener</dd>
-          <dt>Use by</dt>
-          <dd>{duration(mix.use_by_s ?? 0)} after hardener</dd>
+          <dt>{say.mix.mixAt}</dt>
+          <dd>{temp(mix.mix_degc)}{page.air.source === "default" ? say.common.assumed : ""}</dd>
+          <dt>{say.mix.gelsAbout}</dt>
+          <dd>{say.mix.afterTheHardener(duration(mix.pot.value))}</dd>
+          <dt>{say.mix.useBy}</dt>
+          <dd>{say.mix.afterTheHardener(duration(mix.use_by_s ?? 0))}</dd>
         </dl>
         <WhyNote why={mix.pot.why} />
       {/if}
       {#each mix.batches.filter((b) => b.mixed && b.closed_at === null) as b, i (b.batch_id)}
         <div class="batch">
-          <b>Batch {i + 1}: {volume(b.left_ml)} of {volume(b.total_ml)} left</b>
+          <b>{say.mix.batchOfLeft(i + 1, volume(b.left_ml), volume(b.total_ml))}</b>
           {#if b.use_by_at && b.gels_at}
             <p>
               {b.use_by_at > now
-                ? `Use by ${when(b.use_by_at, now)}, gels about ${when(b.gels_at, now)}`
+                ? say.mix.useByGelsAbout(when(b.use_by_at, now), when(b.gels_at, now))
                 : b.gels_at > now
-                  ? `Past use by ${when(b.use_by_at, now)}; gels about ${when(b.gels_at, now)}`
-                  : `Gelled about ${when(b.gels_at, now)}`}
+                  ? say.mix.pastItsPotLifeSince(when(b.use_by_at, now), when(b.gels_at, now))
+                  : say.mix.gelledAbout(when(b.gels_at, now))}
             </p>
           {/if}
-          {#if session.mayWrite}<button class="btn small" onclick={() => close(b.batch_id, (b.gels_at ?? Infinity) < now ? "died" : "used")}
-              >Close batch</button
+          {#if session.mayWrite}<button
+              class="btn small"
+              onclick={() => close(b.batch_id, (b.gels_at ?? Infinity) < now ? say.mix.gelled : say.mix.usedUp)}
+              >{say.mix.closeBatch}</button
             >{/if}
         </div>
       {/each}
       {#if page.plan?.batches.some((b) => b.sheet_id === sheetId)}
-        <h2>Planned batches</h2>
+        <h2>{say.mix.plannedBatches}</h2>
         {#each page.plan.batches.filter((b) => b.sheet_id === sheetId) as b (b.key)}
           <p class="planned">
             <b>{when(b.mix_at, now)}</b>
-            {volume(b.total_ml)} for {b.draws.length}
-            {b.draws.length === 1 ? "coat" : "coats"}{b.use_by_at ? `, use by ${when(b.use_by_at, now)}` : ""}
+            {say.mix.forCoat(volume(b.total_ml), b.draws.length, b.use_by_at ? say.mix.useBy2(when(b.use_by_at, now)) : "")}
           </p>
         {/each}
       {/if}
       {#if mix.never.length}
-        <h2>Never in this cup</h2>
+        <h2>{say.mix.doNotAdd}</h2>
         {#each [...new Set(mix.never.map((f) => f.why))] as why (why)}
           {@const told = mix.never.filter((f) => f.why === why)}
           <p class="never">
             <b
-              >{told.map((f) => f.what.replace(` in ${mix!.sheet.name}.`, "")).join(", ")}{told[0]!.severity === "warn"
-                ? ": better not"
+              >{told.map((f) => f.what.replace(say.mix.inLabel(mix!.sheet.name), "")).join(", ")}{told[0]!.severity === "warn"
+                ? say.mix.avoid
                 : ""}.</b
             >
             {why}
           </p>
         {/each}
       {/if}
-      {#if mix.typical}<p class="mute">Typical values for the kind. The can's own sheet wins.</p>{/if}
+      {#if mix.typical}<p class="mute">{say.mix.typicalValuesForThisType}</p>{/if}
     </aside>
   {/if}
 </div>

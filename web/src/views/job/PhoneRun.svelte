@@ -18,6 +18,7 @@
     sentence,
     startCoats,
     stepDone,
+    stepWord,
     tapeOff,
     together,
   } from "../../lib/actions";
@@ -34,6 +35,7 @@
   import Entries from "./Entries.svelte";
   import StepNow from "./StepNow.svelte";
   import { currentView } from "../../lib/pick";
+  import { say } from "../../words";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
@@ -101,38 +103,47 @@
           : task?.closes_at && task.closes_at > now
             ? stopwatch(task.closes_at - now)
             : missed
-              ? "late"
-              : "ready",
+              ? say.common.late
+              : say.common.ready,
   );
   const smallTop = $derived(
-    closed ? "" : running ? "of about" : waiting ? "until it is" : missed ? "closed" : task?.closes_at ? "until it" : "",
+    closed
+      ? ""
+      : running
+        ? say.phone.ofAbout
+        : waiting
+          ? say.phone.recoatIn
+          : missed
+            ? say.phone.closed
+            : task?.closes_at
+              ? say.phone.closesIn
+              : "",
   );
   const smallBottom = $derived(
     closed
-      ? "window closed"
+      ? say.phone.windowClosed
       : running
         ? duration(estimate_s)
         : waiting
           ? task?.kind === "unmask"
-            ? "tape off"
+            ? say.common.unmask
             : task?.kind === "then"
-              ? "time"
-              : "open"
+              ? say.phone.time
+              : say.phone.open
           : missed
             ? when(missed, now)
             : task?.closes_at
-              ? "closes"
+              ? say.phone.closes
               : "",
   );
-  const label = $derived(running ? `${name}, coat ${running.film.n}` : "");
+  const label = $derived(running ? say.phone.coat(name, running.film.n) : "");
 </script>
 
 <div class="phone" bind:clientWidth={width}>
   <header class="bar">
     <a href={`#/jobs/${page.head.id}/mix`}><b>{page.head.title}, {page.head.place}</b></a>
-    {#if pot?.use_by_at && pot.use_by_at > now}<span>Pot good for <span class="num">{Math.ceil((pot.use_by_at - now) / 60)}</span> min</span
-      >
-    {:else}<a class="line" href={`#/jobs/${page.head.id}/mix`}>Mix</a>{/if}
+    {#if pot?.use_by_at && pot.use_by_at > now}<span>{say.phone.potLifeLeft} <span class="num">{duration(pot.use_by_at - now)}</span></span>
+    {:else}<a class="line" href={`#/jobs/${page.head.id}/mix`}>{say.common.mix}</a>{/if}
   </header>
   {#if steps}
     <StepNow
@@ -146,17 +157,23 @@
     <Undo jobId={page.head.id} />
   {:else if !task && !running}
     <section class="what">
-      <h1>All on</h1>
-      <p>Every coat of this job is on.</p>
+      <h1>{say.phone.allOn}</h1>
+      <p>{say.phone.allCoatsOfThisJob}</p>
     </section>
-    <p class="gap"><a class="line" href={`#/jobs/${page.head.id}/cure`}>Cure: what may be done when</a></p>
+    <p class="gap"><a class="line" href={`#/jobs/${page.head.id}/cure`}>{say.common.curingTimes}</a></p>
   {:else}
     <section class="what">
       <h1>{name}</h1>
       <p>
-        {running ? (running.film.paused ? "paused" : "putting on") : task?.kind === "unmask" ? "tape" : "next"}<br />
-        {#if task?.kind === "unmask" && !running}comes off{:else if task?.kind === "then" && !running}{task
-            .steps[0]}{:else}{sheet?.name.toLowerCase()} {running?.film.n ?? task?.n} of {layer?.coats}{/if}
+        {running
+          ? running.film.paused
+            ? say.phone.paused
+            : say.common.coatInProgress
+          : task?.kind === "unmask"
+            ? say.common.masking
+            : say.common.next}<br />
+        {#if task?.kind === "unmask" && !running}{say.phone.removeMasking}{:else if task?.kind === "then" && !running}{task
+            .steps[0]}{:else}{say.phone.coatOf(sheet?.name ?? "", running?.film.n ?? task?.n ?? "", layer?.coats ?? "")}{/if}
       </p>
     </section>
     <section class="time">
@@ -177,7 +194,7 @@
         >
       {:else}<StateTag state={shown.state} word={shown.word} />{/if}
     </section>
-    <svg class="strip" {width} height="104" role="img" aria-label={`${partName(page, partId)}: build so far and planned`}>
+    <svg class="strip" {width} height="104" role="img" aria-label={say.phone.filmBuildSoFarAnd(partName(page, partId))}>
       <rect {width} height="104" fill="var(--field)" />
       <Lane
         films={part.films}
@@ -198,25 +215,34 @@
         want_um={wantWet}
         teeth={teeth()}
         low={combFilm.wet_um?.low ?? null}
-        dries={combFilm.dry_um ? `Dries to ${um(combFilm.dry_um.likely)}` : ""}
+        dries={combFilm.dry_um ? say.phone.driesTo(um(combFilm.dry_um.likely)) : ""}
         read={(low, high) => combRead(page, partId, combFilm.coat_id, low, high)}
       />
     {/if}
     <section class="air">
-      <span><span class="num">{bare("degc", page.air.surface_degc)}°</span>surface</span>
-      <span><span class="num">{bare("degc", page.air.dew_point.value)}°</span>dew point</span>
-      <span><span class="num">{kelvin(page.air.margin.value)}</span>{page.air.stops.length ? "above dew, stop" : "above dew, good"}</span>
-      <span><span class="num">{percent(page.air.rh_frac)}</span>humidity{page.air.source === "default" ? ", assumed" : ""}</span>
+      <span><span class="num">{bare("degc", page.air.surface_degc)}°</span>{say.phone.surface}</span>
+      <span><span class="num">{bare("degc", page.air.dew_point.value)}°</span>{say.common.dewPoint}</span>
+      <span
+        ><span class="num">{kelvin(page.air.margin.value)}</span>{page.air.stops.length
+          ? say.phone.aboveDewPointStop
+          : say.phone.aboveDewPointGood}</span
+      >
+      <span
+        ><span class="num">{percent(page.air.rh_frac)}</span>{say.phone.humidity(
+          page.air.source === "default" ? say.common.assumed : "",
+        )}</span
+      >
     </section>
     {#each page.air.stops as s, i (i)}<p class="stopline"><b>{s.what}</b> {s.why} <b>{s.instead}</b></p>{/each}
     {#if sheet?.properties.needs_air_fed_mask && (running || task?.kind === "coat")}<p class="ppe">
-        <b>Isocyanate.</b> Air-fed mask on, skin covered, nobody unprotected near.
+        <b>{say.common.isocyanate}</b>
+        {say.common.airFedMaskOnSkin}
       </p>{/if}
     <Undo jobId={page.head.id} />
     {#if session.mayWrite}
       {#if running}
         <Hold
-          label="Coat done"
+          label={say.common.coatDone}
           about={all.map((x) => x.film.coat_id).join(" ")}
           note={cueText(page, running.film.slot)}
           fire={() =>
@@ -228,9 +254,9 @@
         />
       {:else if closed && task}
         {#each keyed(task.steps, String) as { key, row: step } (key)}<Hold
-            label={step === "abrade" ? "Abraded" : step === "wipe" ? "Wiped" : step}
+            label={step === "abrade" ? say.common.sanded : step === "wipe" ? say.common.wiped : step}
             about={task.task_key}
-            note={`opens it again after ${task.steps.join(" and ")}`}
+            note={say.phone.reopensTheRecoatWindowAfter(task.steps.map(stepWord).join(say.common.and))}
             fire={() => stepDone(page, task!.part_id, step)}
           />{/each}
       {:else if task?.kind === "then"}
@@ -238,35 +264,36 @@
           label={sentence(doneWord(task.steps[0]!))}
           about={task.task_key}
           note={waiting
-            ? `not before ${when(opens!, now)}`
+            ? say.phone.notBefore(when(opens!, now))
             : task.closes_at
               ? task.closes_at > now
-                ? `in time until ${when(task.closes_at, now)}`
-                : `late since ${when(task.closes_at, now)}: do it now`
+                ? say.phone.inTimeUntil(when(task.closes_at, now))
+                : say.phone.lateSinceDoItNow(when(task.closes_at, now))
               : ""}
           fire={() => stepDone(page, task!.part_id, task!.steps[0]!)}
         />
       {:else if task?.kind === "unmask"}
         <Hold
-          label="Tape is off"
+          label={say.common.maskingRemoved}
           about={task.task_key}
-          note={waiting ? "still soft: look before pulling" : "pull slowly"}
+          note={waiting ? say.phone.stillSoftCheckBeforePulling : say.phone.pullSlowly}
           fire={() => tapeOff(page, task!.part_id, "clean")}
         />
       {:else if task?.must.length}
         <p class="stopline">
-          <b>Held.</b> Nothing goes on before this is ticked: {task.must.join(" and ")}.
-          <a class="line" href={`#/jobs/${page.head.id}/stack`}>Open the step list</a>
+          <b>{say.common.onHold}</b>
+          {say.phone.completeBeforeCoating(task.must.join(say.common.and))}
+          <a class="line" href={`#/jobs/${page.head.id}/stack`}>{say.common.openTheStepList}</a>
         </p>
       {:else if task}
         <Hold
-          label={mates.length > 1 ? `Start ${mates.length} coats` : "Start coat"}
+          label={mates.length > 1 ? say.phone.startCoats(mates.length) : say.common.startCoat}
           about={mates.map((t) => t.task_key).join(" ")}
           note={waiting
-            ? `not open before ${when(opens!, now)}`
+            ? say.phone.doNotRecoatBefore(when(opens!, now))
             : task.volume_ml
-              ? `${task.wet_um ? `${show("um", task.wet_um)} wet, ` : ""}${volume(mates.reduce((s, t) => s + (t.volume_ml ?? 0), 0))}`
-              : "from plan, not sent yet"}
+              ? `${task.wet_um ? say.phone.wft(show("um", task.wet_um)) : ""}${volume(mates.reduce((s, t) => s + (t.volume_ml ?? 0), 0))}`
+              : say.common.plannedValueNotSentYet}
           fire={() => startCoats(page, mates, now)}
         />
       {/if}
@@ -274,22 +301,22 @@
   {/if}
   <footer class="next">
     <div>
-      {#if steps}<b>{task && sheet ? `For ${sheet.name.toLowerCase()} ${task.n} of ${layer?.coats}` : "After the last coat"}</b><span
-          class="mute">{steps.lines.length} {steps.lines.length === 1 ? "step" : "steps"} to do</span
+      {#if steps}<b>{task && sheet ? say.phone.beforeCoatOf(sheet.name, task.n, layer?.coats ?? "") : say.phone.afterTheLastCoat}</b><span
+          class="mute">{say.phone.stepToDo(steps.lines.length)}</span
         >
-      {:else if second}<b>Then {partName(page, second.part_id)}</b><span class="mute"
+      {:else if second}<b>{say.phone.then(partName(page, second.part_id))}</b><span class="mute"
           >{second.opens_at && second.opens_at > now
-            ? `opens ${when(second.opens_at, now)}`
+            ? say.phone.recoatFrom(when(second.opens_at, now))
             : second.closes_at
-              ? `open to ${when(second.closes_at, now)}`
-              : "any time"}</span
+              ? say.phone.recoatUntil(when(second.closes_at, now))
+              : say.common.noTimeLimit}</span
         >
-      {:else}<b>Nothing after this</b>{/if}
+      {:else}<b>{say.phone.nothingAfterThis}</b>{/if}
     </div>
     {#if running && session.mayWrite}<button onclick={() => pauseCoat(page, running!.film.coat_id, running!.film.paused)}
-        >{running.film.paused ? "Resume" : "Pause"}</button
+        >{running.film.paused ? say.common.resume : say.common.pause}</button
       >{/if}
-    <button aria-expanded={more} onclick={() => (more = !more)}>More</button>
+    <button aria-expanded={more} onclick={() => (more = !more)}>{say.phone.more}</button>
   </footer>
   {#if more}{#if page.view.next.length}<Leave jobId={page.head.id} />{/if}<Entries {page} {partId} />{/if}
 </div>

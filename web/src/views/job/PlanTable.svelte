@@ -1,11 +1,12 @@
 <script lang="ts">
   /** The plan in words: when, what, how the hand goes, why then, how much it may slip; moves and steps done. */
   import { api, inWords, type JobPage, type PlanTask } from "../../api/client";
-  import { stepDone } from "../../lib/actions";
+  import { stepDone, stepWord } from "../../lib/actions";
   import { clockTime, duration, when } from "../../lib/format";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import { timeTyped } from "../../lib/times";
+  import { say } from "../../words";
 
   type Props = {
     page: JobPage;
@@ -22,7 +23,7 @@
   const shown = $derived(all || tasks.length <= 18 ? tasks : tasks.slice(0, 14));
   const hands = $derived(tasks.some((t) => t.painter > 0));
   const chosen = $derived(tasks.find((t) => t.key === task));
-  const kinds: Record<string, string> = { mix: "mix", setup: "set up", clean: "clean" };
+  const kinds: Record<string, string> = { mix: say.common.mixInline, setup: say.plan.setUp, clean: say.plan.clean };
 
   export async function move(key: string, at: number): Promise<void> {
     setRefusal("");
@@ -35,7 +36,7 @@
   }
   function putAt(): void {
     const at = timeTyped(put, now);
-    if (at === null || Number.isNaN(at)) return setRefusal(`"${put}" given, expected a time like 16:20.`);
+    if (at === null || Number.isNaN(at)) return setRefusal(say.plan.enteredExpectedATimeLike(put));
     if (chosen) void move(chosen.key, at);
   }
   /** Steps of the list are ticked with their check; others are told from here, the first of a part. */
@@ -45,38 +46,45 @@
 
 {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
 {#if chosen && session.mayWrite}
-  <div class="mover" role="group" aria-label="Move the selected coat">
+  <div class="mover" role="group" aria-label={say.plan.moveTheSelectedTask}>
     <p>
       <b>{chosen.label}</b>
       {when(chosen.start_at, now)}, {chosen.binds.ref}.{chosen.slack_s !== null && chosen.slack_s !== undefined
-        ? ` May slip ${duration(chosen.slack_s)}.`
+        ? say.plan.maySlip(duration(chosen.slack_s))
         : ""}
     </p>
-    <button class="btn small" onclick={() => move(chosen.key, chosen.start_at - 300)}>5 min earlier</button>
-    <button class="btn small" onclick={() => move(chosen.key, chosen.start_at + 300)}>5 min later</button>
+    <button class="btn small" onclick={() => move(chosen.key, chosen.start_at - 300)}>{say.plan.n5MinEarlier}</button>
+    <button class="btn small" onclick={() => move(chosen.key, chosen.start_at + 300)}>{say.plan.n5MinLater}</button>
     <label
-      >Put at <input
+      >{say.plan.moveTo}
+      <input
         inputmode="numeric"
         placeholder={clockTime(chosen.start_at)}
         bind:value={put}
         onkeydown={(e) => e.key === "Enter" && putAt()}
       /></label
     >
-    <button class="btn small" disabled={!put.trim()} onclick={putAt}>Put</button>
-    <button class="btn small" onclick={() => pickTask(null)}>Leave it</button>
+    <button class="btn small" disabled={!put.trim()} onclick={putAt}>{say.plan.move}</button>
+    <button class="btn small" onclick={() => pickTask(null)}>{say.common.cancel}</button>
   </div>
 {/if}
 <table>
-  <caption class="sr">Planned tasks of this job in the order of work</caption>
-  <thead><tr><th>Start</th><th>What</th><th>Takes</th><th>Starts then because</th><th>May slip</th></tr></thead>
+  <caption class="sr">{say.plan.plannedTasksOfThisJob}</caption>
+  <thead
+    ><tr
+      ><th>{say.common.start}</th><th>{say.common.what}</th><th>{say.plan.takes}</th><th>{say.plan.waitsFor}</th><th>{say.plan.maySlip2}</th
+      ></tr
+    ></thead
+  >
   <tbody>
     {#each shown as t (t.key)}
       <tr class:side={t.kind in kinds} class:on={t.key === task}>
-        <td><b>{t.locked ? "on now" : when(Math.max(t.start_at, now), now)}</b></td>
+        <td><b>{t.locked ? say.common.inProgress : when(Math.max(t.start_at, now), now)}</b></td>
         <td
           >{t.label}{#if t.direction || t.character}<span class="how">{[t.character, t.direction].filter(Boolean).join(", ")}</span
-            >{/if}{#if hands}<span class="how">painter {t.painter + 1}</span>{/if}
-          {#if due(t) && session.mayWrite}<button class="done" onclick={() => stepDone(page, t.part_id, t.step ?? "")}>{t.step} done</button
+            >{/if}{#if hands}<span class="how">{say.plan.painter(t.painter + 1)}</span>{/if}
+          {#if due(t) && session.mayWrite}<button class="done" onclick={() => stepDone(page, t.part_id, t.step ?? "")}
+              >{say.plan.done(stepWord(t.step ?? ""))}</button
             >{/if}</td
         >
         <td>{duration(t.end_at - t.start_at)}</td><td>{t.binds.ref}</td>
@@ -85,7 +93,7 @@
     {/each}
   </tbody>
 </table>
-{#if tasks.length > shown.length}<button class="btn small" onclick={() => (all = true)}>All {tasks.length} tasks</button>{/if}
+{#if tasks.length > shown.length}<button class="btn small" onclick={() => (all = true)}>{say.plan.allTasks(tasks.length)}</button>{/if}
 
 <style>
   table {

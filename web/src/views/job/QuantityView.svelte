@@ -4,6 +4,7 @@
   import { api, type JobPage, type Schemas } from "../../api/client";
   import { area, duration, entered, money, show, um, unit, volume } from "../../lib/format";
   import WhyNote from "../../ui/WhyNote.svelte";
+  import { say } from "../../words";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
@@ -15,7 +16,8 @@
   $effect(() => {
     void page.facts.id;
     const profile_um = profile.trim() ? entered("um", profile) : 0;
-    if (!(profile_um >= 0 && profile_um <= 300)) return told.refuse(`Blast profile: "${profile}" given, expected 0 to ${show("um", 300)}.`);
+    if (!(profile_um >= 0 && profile_um <= 300))
+      return told.refuse(say.quantities.surfaceProfileEnteredExpected0(profile, show("um", 300)));
     void told.ask(() =>
       api.GET("/api/jobs/{job_id}/quantity", { params: { path: { job_id: page.head.id }, query: { inspected, profile_um } } }),
     );
@@ -25,20 +27,20 @@
   const bar = (n: Need): { name: string; ml: number; fill: string }[] =>
     n.volume
       ? [
-          { name: "on the parts", ml: n.volume.film_ml, fill: "var(--b4)" },
-          { name: "in the profile", ml: n.volume.profile_ml, fill: "var(--b-speck)" },
-          { name: "lost beside them", ml: n.volume.overspray_ml, fill: "var(--b2)" },
-          { name: "left in cups", ml: n.volume.left_over_ml, fill: "var(--plan)" },
-          { name: "hose and gun", ml: n.volume.fixed_ml, fill: "var(--b3)" },
+          { name: say.quantities.onTheParts, ml: n.volume.film_ml, fill: "var(--b4)" },
+          { name: say.quantities.inTheSurfaceProfile, ml: n.volume.profile_ml, fill: "var(--b-speck)" },
+          { name: say.quantities.oversprayLoss, ml: n.volume.overspray_ml, fill: "var(--b2)" },
+          { name: say.quantities.leftInTheCups, ml: n.volume.left_over_ml, fill: "var(--plan)" },
+          { name: say.quantities.hoseAndGun, ml: n.volume.fixed_ml, fill: "var(--b3)" },
         ].filter((x) => x.ml > 0)
-      : [{ name: "wiped or soaked in", ml: n.total_ml, fill: "var(--b4)" }];
+      : [{ name: say.quantities.absorbed, ml: n.total_ml, fill: "var(--b4)" }];
   const UNITS: Record<string, [string, string]> = {
-    disc: ["disc", "discs"],
-    sheet: ["sheet", "sheets"],
-    pad: ["pad", "pads"],
-    cloth: ["towel", "towels"],
-    can: ["can", "cans"],
-    piece: ["piece", "pieces"],
+    disc: [say.quantities.disc, say.quantities.discs],
+    sheet: [say.quantities.sheet, say.quantities.sheets],
+    pad: [say.quantities.pad, say.quantities.pads],
+    cloth: [say.quantities.towel, say.quantities.towels],
+    can: [say.quantities.can, say.quantities.cans],
+    piece: [say.quantities.piece, say.quantities.pieces],
   };
   function amount(a: Schemas["AidNeed"]): string {
     if (a.unit === "l") return volume(a.amount * 1000);
@@ -53,12 +55,15 @@
 
 <div class="page">
   <div class="ask">
-    <label class="tick"><input type="checkbox" bind:checked={inspected} /> aim so that nine inspections in ten pass</label>
-    <label>Blast profile, {unit("um")} <input inputmode="decimal" bind:value={profile} placeholder="0, smooth" /></label>
+    <label class="tick"><input type="checkbox" bind:checked={inspected} /> {say.quantities.raiseTheTargetSoThat}</label>
+    <label
+      >{say.quantities.blastProfile(unit("um"))}
+      <input inputmode="decimal" bind:value={profile} placeholder={say.quantities.n0Smooth} /></label
+    >
     {#if answer}<p class="sum">
         <span class="num">{answer.cost === null ? "?" : money(answer.cost)}</span>{answer.cost === null
-          ? "a price is missing on the shelf"
-          : "paint in whole packs"}
+          ? say.quantities.aPriceIsMissingIn
+          : say.quantities.materialCostWholePacks}
       </p>{/if}
   </div>
   {#if told.problem}<p class="refusal" role="alert"><b>{told.problem}</b></p>{/if}
@@ -66,10 +71,13 @@
     <section>
       <div>
         <h2>{n.name}</h2>
-        <p>{n.coats} {n.coats === 1 ? "coat" : "coats"} on {area(n.area_m2)}</p>
+        <p>{say.quantities.coatOn(n.coats, area(n.area_m2))}</p>
         {#if n.nominal_um !== null}<p class="mute">
-            {um(n.nominal_um ?? 0)} wanted{n.aim_um !== n.nominal_um && n.aim_um ? `, aim at ${um(n.aim_um)}` : ""}.
-            {#if n.inspected}To pass inspection: {um(n.inspected.value)} <WhyNote why={n.inspected.why} />{/if}
+            {say.quantities.targetDft(
+              um(n.nominal_um ?? 0),
+              n.aim_um !== n.nominal_um && n.aim_um ? say.quantities.aimAt(um(n.aim_um)) : "",
+            )}
+            {#if n.inspected}{say.quantities.toPassInspection(um(n.inspected.value))} <WhyNote why={n.inspected.why} />{/if}
           </p>{/if}
         {#if n.breaks}<p class="refusal">{n.breaks}</p>{/if}
       </div>
@@ -94,38 +102,46 @@
         <dl>
           {#each bar(n) as b, i (i)}<dt><i style:background={b.fill}></i>{b.name}</dt>
             <dd>{volume(b.ml)}</dd>{/each}
-          <dt><b>in all</b></dt>
-          <dd><b>{volume(n.total_ml)}</b> <WhyNote why={n.why} label="how" /></dd>
+          <dt><b>{say.quantities.total}</b></dt>
+          <dd><b>{volume(n.total_ml)}</b> <WhyNote why={n.why} label={say.quantities.how} /></dd>
         </dl>
       </div>
       <div class="buy">
         {#if n.purchase}
           {#each n.purchase.lines as x, i (i)}<p>
-              <span class="num">{x.count}</span> × {x.name}{x.price == null ? "" : `, ${money(x.price)}`}
+              <span class="num">{x.count}</span>
+              {say.quantities.text(x.name, x.price == null ? "" : `, ${money(x.price)}`)}
             </p>{/each}
           <p class="mute">
-            {volume(n.purchase.spare_ml)} to spare{n.purchase.cost == null ? "; no price yet" : `, ${money(n.purchase.cost)}`}
+            {say.quantities.leftOver(
+              volume(n.purchase.spare_ml),
+              n.purchase.cost == null ? say.quantities.noPriceYet : `, ${money(n.purchase.cost)}`,
+            )}
           </p>
-        {:else}<p class="mute">The sheet names no pack.</p>{/if}
+        {:else}<p class="mute">{say.quantities.noPackSizeOnThe}</p>{/if}
       </div>
     </section>
   {/each}
   {#if answer?.aids.length || answer?.lacks.length}
-    <h2 class="aids">What the steps use up</h2>
-    {#each answer.lacks as l, i (i)}<p class="refusal"><b>Nothing on the shelf for: {l.step}.</b> {l.why}.</p>{/each}
+    <h2 class="aids">{say.common.consumables}</h2>
+    {#each answer.lacks as l, i (i)}<p class="refusal"><b>{say.quantities.nothingInMaterialsFor(l.step)}</b> {l.why}.</p>{/each}
     <div class="scroll">
       <table>
-        <thead><tr><th>What</th><th>About</th><th>For</th><th>Buy</th></tr></thead>
+        <thead
+          ><tr><th>{say.common.what}</th><th>{say.quantities.about}</th><th>{say.common.forLabel}</th><th>{say.quantities.buy}</th></tr
+          ></thead
+        >
         <tbody
           >{#each answer.aids as a (a.sheet_id)}
             <tr
               ><td><b>{a.name}</b></td><td>{amount(a)} <WhyNote why={a.why} /></td><td
-                >{a.steps.join("; ")}{a.dwell_s ? `; works ${duration(a.dwell_s)}` : ""}{#each a.hazards as h, i (i)}<span class="haz"
-                    >{h}</span
+                >{a.steps.join("; ")}{a.dwell_s ? say.quantities.actsFor(duration(a.dwell_s)) : ""}{#each a.hazards as h, i (i)}<span
+                    class="haz">{h}</span
                   >{/each}</td
               >
               <td
-                >{#each a.purchase?.lines ?? [] as x, i (i)}{i ? ", " : ""}<b>{x.count}</b> × {x.name}{/each}{a.purchase?.cost == null
+                >{#each a.purchase?.lines ?? [] as x, i (i)}{i ? ", " : ""}<b>{x.count}</b> {say.quantities.text2(x.name)}{/each}{a.purchase
+                  ?.cost == null
                   ? ""
                   : `, ${money(a.purchase.cost)}`}</td
               ></tr
@@ -136,8 +152,8 @@
     </div>
   {/if}
   <p class="mute">
-    Prices stand on the <a class="line" href="#/shelf">shelf</a>. The share that lands and the scatter of a method are assumed until this
-    shop has measured its own.
+    {say.quantities.pricesAreSetIn} <a class="line" href="#/shelf">{say.common.materials}</a>{say.quantities
+      .transferEfficiencyAndVariationAre}
   </p>
 </div>
 

@@ -17,6 +17,7 @@
     sentence,
     startCoats,
     stepDone,
+    stepWord,
     tapeOff,
     taskLabel,
     together,
@@ -43,6 +44,7 @@
   import StopWords from "./StopWords.svelte";
   import WaysOut from "./WaysOut.svelte";
   import WhatIf from "./WhatIf.svelte";
+  import { say } from "../../words";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
@@ -76,7 +78,7 @@
       ? `${groupName(
           page,
           mates.map((t) => t.part_id),
-        )}, ${sheet?.name.toLowerCase()} ${task.n}`
+        )}, ${sheet?.name} ${task.n}`
       : task
         ? taskLabel(page, task)
         : "",
@@ -101,36 +103,42 @@
   const runningLabel = $derived.by(() => {
     if (!running) return "";
     const layer = page.facts.layers.find((l) => l.id === running.film.layer_id);
-    return `${groupName(
-      page,
-      all.map((x) => x.partId),
-    )}, ${page.facts.sheets[layer?.sheet_id ?? ""]?.name.toLowerCase()} ${running.film.n} of ${layer?.coats}`;
+    return say.apply.coatOf(
+      groupName(
+        page,
+        all.map((x) => x.partId),
+      ),
+      page.facts.sheets[layer?.sheet_id ?? ""]?.name ?? "",
+      running.film.n,
+      layer?.coats ?? "",
+    );
   });
 
   function reason(): string {
     if (!task) return "";
-    if (closed) return `Its window has closed. First ${task.steps.join(" and ")}.`;
-    if (waits) return `Waits for ${task.waits_for || "the coat before"}: open ${when(waits, now)}.`;
+    if (closed) return say.apply.theRecoatWindowHasClosed(task.steps.map(stepWord).join(say.common.and));
+    if (waits) return say.apply.waitingForReady(task.waits_for || say.apply.theCoatBefore, when(waits, now));
     if (task.kind === "then")
       return task.closes_at
         ? task.closes_at > now
-          ? `In time until ${when(task.closes_at, now)}.`
-          : `It should have been done by ${when(task.closes_at, now)}: do it now, and look at the surface.`
+          ? say.apply.inTimeUntil(when(task.closes_at, now))
+          : say.apply.itShouldHaveBeenDone(when(task.closes_at, now))
         : "";
-    if (task.kind === "unmask") return task.closes_at ? `Soft enough now, to ${when(task.closes_at, now)}.` : "Soft enough now.";
-    if (task.closes_at) return `First because its ${task.waits_for ? "window" : "turn"} closes first, at ${when(task.closes_at, now)}.`;
-    return "Nothing under it waits.";
+    if (task.kind === "unmask") return task.closes_at ? say.apply.readyToUnmaskUntil(when(task.closes_at, now)) : say.apply.readyToUnmask;
+    if (task.closes_at)
+      return say.apply.doThisFirstItsCloses(task.waits_for ? say.apply.recoatWindow : say.apply.timeLimit, when(task.closes_at, now));
+    return say.apply.noTimeLimit;
   }
   async function planAgain(): Promise<void> {
-    said = "Planning.";
+    said = say.apply.planning;
     const { data, error } = await api.POST("/api/jobs/{job_id}/plan", { params: { path: { job_id: page.head.id } }, body: {} });
-    said = data ? `Planned: done ${when(data.plan.finish_at ?? now, now)}. ${howGood(data.status, data.gap_s)}` : inWords(error);
+    said = data ? say.apply.plannedDone(when(data.plan.finish_at ?? now, now), howGood(data.status, data.gap_s)) : inWords(error);
     outbox.taken += 1;
   }
   function howGood(status: string, gap_s: number): string {
-    if (status === "optimal") return "No order is shorter.";
-    if (status === "infeasible") return "Not everything can be met.";
-    return gap_s >= 60 ? `Could be at most ${duration(gap_s)} shorter.` : "No order is shorter.";
+    if (status === "optimal") return say.apply.thisIsTheShortestOrder;
+    if (status === "infeasible") return say.common.someDeadlinesCannotBeMet;
+    return gap_s >= 60 ? say.apply.atMostLongerThanThe(duration(gap_s)) : say.apply.thisIsTheShortestOrder;
   }
   const late = $derived(page.changes.filter((c) => Math.abs(c.moved_s) >= 60));
   const worst = $derived(late.toSorted((a, b) => Math.abs(b.moved_s) - Math.abs(a.moved_s))[0]);
@@ -216,34 +224,38 @@
   />
 </div>
 <div class="below">
-  <section class="plan" aria-label="Plan">
+  <section class="plan" aria-label={say.apply.plan}>
     {#each page.air.stops as s, i (i)}<Stop what={s.what} why={s.why} instead={s.instead} />{/each}
     <WaysOut {page} {now} said={(text) => (said = text)} />
     <div class="headline">
       <h2>
         {page.plan?.finish_at
-          ? `Last task done ${when(page.plan.finish_at, now)}`
+          ? say.apply.finish(when(page.plan.finish_at, now))
           : page.view.next.length
-            ? "No plan yet"
-            : "Every coat is on"}
+            ? say.apply.noPlanYet
+            : say.apply.allCoatsApplied}
       </h2>
-      {#if session.mayWrite && page.view.next.length}<button class="btn small" onclick={planAgain}>Plan again</button>{/if}
+      {#if session.mayWrite && page.view.next.length}<button class="btn small" onclick={planAgain}>{say.apply.replan}</button>{/if}
       <span class="tools">
-        <button class="btn small" aria-label="Zoom in" disabled={zoom >= 8} onclick={() => (zoom = Math.min(8, zoom * 1.5))}>+</button>
-        <button class="btn small" aria-label="Zoom out" disabled={zoom <= 1} onclick={() => (zoom = Math.max(1, zoom / 1.5))}
+        <button class="btn small" aria-label={say.apply.zoomIn} disabled={zoom >= 8} onclick={() => (zoom = Math.min(8, zoom * 1.5))}
+          >+</button
+        >
+        <button class="btn small" aria-label={say.apply.zoomOut} disabled={zoom <= 1} onclick={() => (zoom = Math.max(1, zoom / 1.5))}
           >&minus;</button
         >
-        <button class="btn small" onclick={printed}>Print</button>
-        <button class="btn small" onclick={() => strip && saveSvg(strip.querySelector("figure")!, page.head.title)}>Picture</button>
-        <a class="btn small" href={`/api/jobs/${page.head.id}/plan.ics`} download>Calendar</a>
+        <button class="btn small" onclick={printed}>{say.common.print}</button>
+        <button class="btn small" onclick={() => strip && saveSvg(strip.querySelector("figure")!, page.head.title)}
+          >{say.apply.saveImage}</button
+        >
+        <a class="btn small" href={`/api/jobs/${page.head.id}/plan.ics`} download>{say.apply.addToCalendar}</a>
       </span>
       {#if said}<span role="status">{said}</span>{/if}
     </div>
     <CountsOn {page} {now} said={(text) => (said = text)} />
     {#if worst && page.planned_at}
-      <p class="reflow" aria-label="What changed against the plan">
-        <b>Against the plan of {when(page.planned_at, now)}:</b>
-        {worst.text}{late.length > 1 ? ` ${late.length - 1} more moved with it.` : ""}
+      <p class="reflow" aria-label={say.apply.whatChangedAgainstThePlan}>
+        <b>{say.apply.changedSinceThePlanOf(when(page.planned_at, now))}</b>
+        {worst.text}{late.length > 1 ? say.apply.moreTasksMovedWithIt(late.length - 1) : ""}
       </p>
     {/if}
     <PlanTable
@@ -259,17 +271,17 @@
     <StopWords {page} {now} />
     {#if page.plan?.tasks.length}<div class="leavebox"><Leave jobId={page.head.id} /></div>{/if}
     {#each flags as f, i (i)}
-      <p class="flag"><b>Look at:</b> {f.part_id ? `${partName(page, f.part_id)}. ` : ""}{f.text}</p>
+      <p class="flag"><b>{say.common.attention}</b> {f.part_id ? `${partName(page, f.part_id)}. ` : ""}{f.text}</p>
     {/each}
     <Entries {page} partId={picked ?? lead} />
   </section>
-  <section class="act" aria-label="Next">
+  <section class="act" aria-label={say.apply.nextTask}>
     {#if running}
       <div class="ttl">
         <h2>{runningLabel}</h2>
         <span class="num">{stopwatch(now - running.film.started_at)}</span>
       </div>
-      <p class="mute">{running.film.paused ? "Paused." : "Going on."} {cueText(page, running.film.slot)}</p>
+      <p class="mute">{running.film.paused ? say.apply.paused : say.apply.inProgress} {cueText(page, running.film.slot)}</p>
       <div class="row">
         <button
           class="btn go"
@@ -279,10 +291,10 @@
               page,
               all.map((x) => x.film.coat_id),
               runningLabel,
-            )}>Coat done</button
+            )}>{say.common.coatDone}</button
         >
         <button class="btn" disabled={!canTap} onclick={() => pauseCoat(page, running!.film.coat_id, running!.film.paused)}
-          >{running.film.paused ? "Resume" : "Pause"}</button
+          >{running.film.paused ? say.common.resume : say.common.pause}</button
         >
       </div>
     {:else if steps && task?.kind !== "unmask"}
@@ -295,21 +307,24 @@
       />
     {:else if task?.must.length}
       <h2>{label}</h2>
-      <p class="haz"><b>Held.</b> Nothing goes on before this is ticked: {task.must.join(" and ")}.</p>
-      <a class="btn" href={`#/jobs/${page.head.id}/stack`}>Open the step list</a>
+      <p class="haz"><b>{say.common.onHold}</b> {say.apply.completeBeforeCoating(task.must.join(say.common.and))}</p>
+      <a class="btn" href={`#/jobs/${page.head.id}/stack`}>{say.common.openTheStepList}</a>
     {:else if task}
       <div class="ttl">
         <h2>{label}</h2>
-        {#if task.wet_um}<span><span class="num">{bare("um", task.wet_um)}</span> {unit("um")} wet</span>{/if}
+        {#if task.wet_um}<span><span class="num">{bare("um", task.wet_um)}</span> {say.apply.wft(unit("um"))}</span>{/if}
       </div>
       {#if manner(task)}<p class="manner">{manner(task)}</p>{/if}
       <p class="mute">{reason()}</p>
       {#if sheet?.properties.needs_air_fed_mask}<p class="ppe">
-          <b>Isocyanate.</b> Air-fed mask on, skin covered, nobody unprotected near.
+          <b>{say.common.isocyanate}</b>
+          {say.common.airFedMaskOnSkin}
         </p>{/if}
       <div class="row">
         {#if task.kind === "unmask"}
-          <button class="btn go" disabled={!canTap} onclick={() => tapeOff(page, task!.part_id, "clean")}>Tape is off</button>
+          <button class="btn go" disabled={!canTap} onclick={() => tapeOff(page, task!.part_id, "clean")}
+            >{say.common.maskingRemoved}</button
+          >
         {:else if task.kind === "then"}
           <button class="btn go" disabled={!canTap} onclick={() => stepDone(page, task!.part_id, task!.steps[0]!)}
             >{sentence(doneWord(task.steps[0]!))}</button
@@ -318,49 +333,52 @@
           {#each keyed(task.steps, String) as { key, row: step } (key)}<button
               class="btn"
               disabled={!canTap}
-              onclick={() => stepDone(page, task!.part_id, step)}>{step === "abrade" ? "Abraded" : step === "wipe" ? "Wiped" : step}</button
+              onclick={() => stepDone(page, task!.part_id, step)}
+              >{step === "abrade" ? say.common.sanded : step === "wipe" ? say.common.wiped : step}</button
             >{/each}
         {:else}
           <button class="btn go" disabled={!canTap} onclick={() => startCoats(page, mates, now)}
-            >{mates.length > 1 ? `Start coat on ${mates.length}` : "Start coat"}</button
+            >{mates.length > 1 ? say.apply.startCoatOn(mates.length) : say.common.startCoat}</button
           >
-          <a class="btn" href={`#/jobs/${page.head.id}/mix?sheet=${sheet?.id ?? ""}`}>{hasPot ? "Mix" : "Mix first"}</a>
+          <a class="btn" href={`#/jobs/${page.head.id}/mix?sheet=${sheet?.id ?? ""}`}>{hasPot ? say.common.mix : say.apply.mixFirst}</a>
         {/if}
       </div>
       <dl>
-        {#if planned}<dt>Planned</dt>
+        {#if planned}<dt>{say.apply.planned}</dt>
           <dd>
             {when(Math.max(planned.start_at, now), now)}, {duration(task.duration_s)}{task.volume_ml ? `, ${volume(task.volume_ml)}` : ""}
           </dd>{/if}
-        {#each sheet?.setups ?? [] as x, i (i)}<dt>Set</dt>
+        {#each sheet?.setups ?? [] as x, i (i)}<dt>{say.apply.gunSetUp}</dt>
           <dd>{setup(x)}</dd>{/each}
-        {#if task.dry_um}<dt>Dries to</dt>
+        {#if task.dry_um}<dt>{say.apply.driesTo}</dt>
           <dd>{um(task.dry_um)} <WhyNote why={task.why} /></dd>{/if}
-        {#if task.closes_at && !closed}<dt>{task.closes_at > now ? "Closes" : "Closed"}</dt>
+        {#if task.closes_at && !closed}<dt>{task.closes_at > now ? say.common.closes : say.apply.closed}</dt>
           <dd>
             {when(task.closes_at, now)}{task.latest_start_at && task.closes_at > now
-              ? `, ${task.kind === "coat" ? "mix" : "begin"} by ${when(task.latest_start_at, now)}`
+              ? say.apply.by(task.kind === "coat" ? say.common.mixInline : say.common.startInline, when(task.latest_start_at, now))
               : ""}
           </dd>{/if}
-        {#if sheet?.grade === "typical"}<dt>Sheet</dt>
-          <dd>typical values, the can's own sheet wins</dd>{/if}
+        {#if sheet?.grade === "typical"}<dt>{say.common.dataSheet}</dt>
+          <dd>{say.apply.typicalValuesFollowTheProducts}</dd>{/if}
       </dl>
     {:else}
-      <h2>Every coat is on</h2>
-      <a class="btn" href={`#/jobs/${page.head.id}/cure`}>See the cure</a>
-      <a class="btn" href={`#/jobs/${page.head.id}/service`}>{page.head.in_service ? "See the service" : "Put into service"}</a>
+      <h2>{say.apply.allCoatsApplied}</h2>
+      <a class="btn" href={`#/jobs/${page.head.id}/cure`}>{say.common.curingTimes}</a>
+      <a class="btn" href={`#/jobs/${page.head.id}/service`}>{page.head.in_service ? say.apply.seeInService : say.apply.putIntoService}</a>
     {/if}
     {#if combFilm && session.mayWrite}
       <label class="comb"
-        >Comb, last wet tooth
+        >{say.apply.wetFilmGaugeLastWetted}
         <select bind:value={tooth} onchange={comb}
           ><option value="">{unit("um")}</option>{#each teeth() as t (t)}<option value={t}>{bare("um", t)}</option>{/each}</select
         >
       </label>
       {#if combFilm.wet_um}<p class="mute">
-          {bare("um", combFilm.wet_um.low)} to {show("um", combFilm.wet_um.high)} wet{combFilm.dry_um
-            ? `, dries to ${bare("um", combFilm.dry_um.low)} to ${show("um", combFilm.dry_um.high)}`
-            : ""}.
+          {say.apply.wftTo(
+            bare("um", combFilm.wet_um.low),
+            show("um", combFilm.wet_um.high),
+            combFilm.dry_um ? say.apply.driesToTo(bare("um", combFilm.dry_um.low), show("um", combFilm.dry_um.high)) : "",
+          )}
         </p>{/if}
     {/if}
     <Undo jobId={page.head.id} />

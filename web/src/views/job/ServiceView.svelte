@@ -9,6 +9,7 @@
   import { session } from "../../lib/session.svelte";
   import Undo from "../../ui/Undo.svelte";
   import WhyNote from "../../ui/WhyNote.svelte";
+  import { say } from "../../words";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
@@ -20,7 +21,14 @@
   let claimText = $state("");
   let refusal = $state("");
   const now = $derived(serverClock.now);
-  const RATINGS = ["failed", "failing", "small failures", "worn, still whole", "slight wear", "as new"];
+  const RATINGS = [
+    say.service.failed,
+    say.service.failing,
+    say.service.smallFailures,
+    say.service.wornButIntact,
+    say.service.slightWear,
+    say.service.asNew,
+  ];
   const lives = $derived(page.state.service ?? []);
   const running = $derived(lives.filter((x) => x.ended_at === null));
   const ready = $derived(
@@ -52,10 +60,9 @@
   async function putIn(): Promise<void> {
     refusal = "";
     const months = claimMonths.trim() ? Number(claimMonths.replace(",", ".")) : null;
-    if (months !== null && !(months > 0 && months <= 1200))
-      return void (refusal = `Promised: "${claimMonths}" given, expected months, a number above 0, up to 1200.`);
+    if (months !== null && !(months > 0 && months <= 1200)) return void (refusal = say.service.promisedEnteredExpectedMonthsA(claimMonths));
     const claim = { life_s: months === null ? null : Math.round(months * 30.4375 * 86400), text: claimText.trim() };
-    await outbox.add(page.head.id, [{ kind: "in_service", body: { part_ids: ready.map((p) => p.part_id), claim } }], "In service");
+    await outbox.add(page.head.id, [{ kind: "in_service", body: { part_ids: ready.map((p) => p.part_id), claim } }], say.common.inService);
   }
   const brushed = (d: { key: string; what: string; parts: string[] }): Promise<string[]> =>
     outbox.add(page.head.id, [{ kind: "cleaned", body: { part_ids: d.parts, care_key: d.key, how: "" } }], `${d.what}: done`);
@@ -77,7 +84,7 @@
     return outbox.add(
       page.head.id,
       [{ kind: "coat_removed", body: { coat_ids: coats, how: peel ? "peeled" : "stripped", was } }],
-      `Taken off, ${was}`,
+      was === "sound" ? say.service.removedStillSound : say.service.removedItFailed,
     );
   }
   const held = (x: Life): number => (x.ended_at ?? now) - x.in_service_at;
@@ -89,29 +96,34 @@
   <section class="main">
     {#if ready.length && session.mayWrite}
       <div class="putin">
-        <h2>{ready.length === 1 ? partName(page, ready[0]!.part_id) : `${ready.length} parts`} ready to go out</h2>
+        <h2>{say.service.readyForService(ready.length === 1 ? partName(page, ready[0]!.part_id) : say.service.parts(ready.length))}</h2>
         {#if waits.length}<p class="refusal">
-            <b>Not yet.</b>
-            {waits[0]!.name === "immerse_from" ? "The launch gate" : "The gate"}
-            {waits[0]!.late_at ? `opens ${date(waits[0]!.late_at)}` : "does not open at the temperatures known"}. Logging it now says it
-            happened all the same.
+            <b>{say.service.notYet}</b>
+            {say.service.ifYouLogItNow(
+              waits[0]!.name === "immerse_from" ? say.service.earliestLaunch : say.service.earliestUse,
+              waits[0]!.late_at ? say.service.text(date(waits[0]!.late_at)) : say.service.isNotReachedAtThe,
+            )}
           </p>{/if}
         <div class="row">
-          <label>Promised, months <input inputmode="decimal" bind:value={claimMonths} placeholder="as the sheet claims" /></label>
-          <label class="grow">In whose words <input bind:value={claimText} placeholder="optional" /></label>
+          <label
+            >{say.service.promisedLifeMonths}
+            <input inputmode="decimal" bind:value={claimMonths} placeholder={say.common.asOnTheDataSheet} /></label
+          >
+          <label class="grow">{say.service.whoPromisedIt} <input bind:value={claimText} placeholder={say.service.optional} /></label>
           <button class="btn go" disabled={owed.length > 0} onclick={putIn}
-            >{page.head.asset_kind === "vessel" ? "Launched: in service" : "In service"}</button
+            >{page.head.asset_kind === "vessel" ? say.service.launchedInService : say.common.inService}</button
           >
         </div>
         {#if owed.length}<p class="refusal">
-            <b>Held.</b> It does not go out before this is ticked: {owed.join(" and ")}.
-            <a class="line" href={`#/jobs/${page.head.id}/stack`}>Open the step list</a>
+            <b>{say.common.onHold}</b>
+            {say.service.completeBeforeItGoesOut(owed.join(say.common.and))}
+            <a class="line" href={`#/jobs/${page.head.id}/stack`}>{say.common.openTheStepList}</a>
           </p>{/if}
         {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
       </div>
     {/if}
     {#if !lives.length && !ready.length}<p>
-        Nothing is in service yet. When every coat is on, the parts can be put into service here, and what falls due is kept.
+        {say.service.nothingInServiceYetAfter}
       </p>{/if}
     {#each lives as x (x.part_id + x.in_service_at)}
       {@const s = share(x)}
@@ -120,7 +132,7 @@
           <h2>{partName(page, x.part_id)}</h2>
           <p>
             <span class="num">{duration(held(x))}</span>
-            {x.ended_at ? `held, ${x.ended_how} ${x.ended_was === "unknown" ? "" : x.ended_was}` : "so far"}
+            {x.ended_at ? say.service.lasted(x.ended_how, x.ended_was === "unknown" ? "" : x.ended_was) : say.service.soFar}
           </p>
         </div>
         <svg
@@ -130,8 +142,8 @@
           preserveAspectRatio="none"
           role="img"
           aria-label={s === null
-            ? `Held ${duration(held(x))}, nothing was claimed`
-            : `Held ${duration(held(x))}, ${Math.round(100 * s)} % of what was claimed`}
+            ? say.service.inServiceNoClaimedLife(duration(held(x)))
+            : say.service.inServiceOfTheClaimed(duration(held(x)), Math.round(100 * s))}
         >
           <rect
             width="1000"
@@ -159,39 +171,42 @@
             />{/if}
         </svg>
         <p>
-          In service since {date(x.in_service_at)}. {x.claim_until_at == null
-            ? "Nobody claimed how long."
-            : `Claimed to ${date(x.claim_until_at)}${x.claim_text ? `, ${x.claim_text}` : ""}.`}
-          {#if x.touched_up_at.length}Touched up {x.touched_up_at.map(date).join(", ")}.{/if}
+          {say.service.inServiceSince(
+            date(x.in_service_at),
+            x.claim_until_at == null
+              ? say.service.noClaimedLife
+              : say.service.claimedLifeUntil(date(x.claim_until_at), x.claim_text ? `, ${x.claim_text}` : ""),
+          )}
+          {#if x.touched_up_at.length}{say.service.touchedUp(x.touched_up_at.map(date).join(", "))}{/if}
         </p>
         {#each x.inspections.toReversed() as i (i.entry_id)}<p class="insp">
             <b>{date(i.at)}</b>
-            {i.rating === null || i.rating === undefined ? "looked at" : `${i.rating} of 5, ${RATINGS[i.rating]}`}{i.note
-              ? `: ${i.note}`
-              : ""}
+            {i.rating === null || i.rating === undefined
+              ? say.service.inspected
+              : say.service.of5(i.rating, RATINGS[i.rating] ?? "")}{i.note ? `: ${i.note}` : ""}
           </p>{/each}
       </div>
     {/each}
   </section>
   <aside>
-    <h2>Due</h2>
+    <h2>{say.service.due}</h2>
     {#each keyed(due, (d) => d.key) as { key, row: d } (key)}
       <div class="due" class:late={d.at <= now}>
         <p>
-          <b>{d.what}</b><br />{d.at <= now ? `since ${date(d.at)}` : date(d.at)}, {d.parts.length === 1
+          <b>{d.what}</b><br />{d.at <= now ? say.service.since(date(d.at)) : date(d.at)}, {d.parts.length === 1
             ? partName(page, d.parts[0]!)
-            : `${d.parts.length} parts`}{d.last ? `, last ${date(d.last)}` : ""}
+            : say.service.parts(d.parts.length)}{d.last ? say.service.last(date(d.last)) : ""}
           <WhyNote why={d.why} />
         </p>
         {#if session.mayWrite}<button class="btn small" onclick={() => (d.kind === "clean" ? brushed(d) : looked(d.parts, d.what, d.key))}
-            >{d.kind === "clean" ? "Done" : `Looked at: ${rating} of 5`}</button
+            >{d.kind === "clean" ? say.service.done : say.service.inspectedOf5(rating)}</button
           >{/if}
       </div>
-    {:else}<p class="mute">Nothing is due.</p>{/each}
-    {#if running.length}<p><a class="line" href="/api/due.ics" download>All that is due, as a calendar</a></p>{/if}
+    {:else}<p class="mute">{say.service.nothingIsDue}</p>{/each}
+    {#if running.length}<p><a class="line" href="/api/due.ics" download>{say.common.addWhatIsDueTo}</a></p>{/if}
     {#if running.length && session.mayWrite}
-      <h2>Look at it</h2>
-      <div class="row" role="group" aria-label="Parts looked at">
+      <h2>{say.service.inspection}</h2>
+      <div class="row" role="group" aria-label={say.service.partsInspected}>
         {#each running as x (x.part_id)}<button
             class="btn small"
             class:go={chosen.includes(x.part_id)}
@@ -200,24 +215,26 @@
           >{/each}
       </div>
       <label
-        >How it looks <select bind:value={rating}
+        >{say.common.condition}
+        <select bind:value={rating}
           >{#each [5, 4, 3, 2, 1, 0] as r (r)}<option value={r}>{r}, {RATINGS[r]}</option>{/each}</select
         ></label
       >
-      <label>What was seen <input bind:value={note} /></label>
+      <label>{say.service.findings} <input bind:value={note} /></label>
       <div class="row">
-        <button class="btn small go" onclick={() => looked(chosen, "Inspected")}>Keep inspection</button><button
+        <button class="btn small go" onclick={() => looked(chosen, say.service.inspected2)}>{say.service.saveInspection}</button><button
           class="btn small"
-          onclick={() => noted("touched_up", { part_ids: chosen, what: note.trim() }, "Touched up")}>Touched up</button
+          onclick={() => noted("touched_up", { part_ids: chosen, what: note.trim() }, say.service.touchedUp2)}
+          >{say.service.touchedUp2}</button
         >
       </div>
       <div class="row">
-        <button class="btn small" onclick={() => takeOff("sound")}>Taken off, still sound</button><button
+        <button class="btn small" onclick={() => takeOff("sound")}>{say.service.removedStillSound}</button><button
           class="btn small"
-          onclick={() => takeOff("failed")}>Taken off, it failed</button
+          onclick={() => takeOff("failed")}>{say.service.removedItFailed}</button
         >
       </div>
-      <p class="mute">Sound or failed decides whether it counts as an end of its life.</p>
+      <p class="mute">{say.service.onlyFailedCountsAsThe}</p>
     {/if}
     <Undo jobId={page.head.id} />
   </aside>

@@ -6,6 +6,7 @@
   import { session } from "../../lib/session.svelte";
   import Revise from "../../draft/Revise.svelte";
   import StepList from "./StepList.svelte";
+  import { say } from "../../words";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
@@ -34,9 +35,14 @@
         };
       }),
   );
-  function say(w: { from_s: number; to_s?: number | null; at_degc: number; tacky?: boolean }): string {
-    const to = w.to_s ? `to ${duration(w.to_s)}` : "with no end";
-    return `${w.tacky ? "only while tacky, " : ""}${w.from_s ? duration(w.from_s) : "at once"} ${to} at ${show("degc", w.at_degc, 0)}`;
+  function joinSays(w: { from_s: number; to_s?: number | null; at_degc: number; tacky?: boolean }): string {
+    const to = w.to_s ? say.system.to(duration(w.to_s)) : say.system.noUpperLimit;
+    return say.system.at(
+      w.tacky ? say.system.onlyWhileTacky : "",
+      w.from_s ? duration(w.from_s) : say.common.atOnce,
+      to,
+      show("degc", w.at_degc, 0),
+    );
   }
   const group = $derived(
     /steel|aluminium|galvanised|chrome/.test(part.substrate)
@@ -49,9 +55,9 @@
   const asked = $derived(
     [
       (choices.wanted ?? "").replaceAll(" ", ", "),
-      choices.life_s ? `to last ${duration(Number(choices.life_s))}` : "",
-      choices.ready_s ? `in use within ${duration(Number(choices.ready_s))}` : "",
-      choices.prep ? `prepared: ${choices.prep.replaceAll("_", " ").replaceAll("+", ", then ")}` : "",
+      choices.life_s ? say.system.toLast(duration(Number(choices.life_s))) : "",
+      choices.ready_s ? say.system.backInUseWithin(duration(Number(choices.ready_s))) : "",
+      choices.prep ? say.system.prepared(choices.prep.replaceAll("_", " ").replaceAll("+", say.common.then)) : "",
     ].filter(Boolean),
   );
   const overruled = $derived(page.facts.overrules ?? []);
@@ -65,33 +71,33 @@
       <LayerSection layers={shown} substrate={part.substrate.replaceAll("_", " ")} {group} joins={joins.filter((j) => !j.same)} />
     </section>
     <aside>
-      {#if session.mayWrite}<div><button class="btn small" onclick={() => (changing = true)}>Change the stack</button></div>{/if}
-      {#if asked.length}<h2>Asked for</h2>
+      {#if session.mayWrite}<div><button class="btn small" onclick={() => (changing = true)}>{say.system.editTheSystem}</button></div>{/if}
+      {#if asked.length}<h2>{say.system.requirements}</h2>
         <p>{asked.join("; ")}.</p>{/if}
-      <h2>At the joins</h2>
+      <h2>{say.system.recoatWindowsBetweenLayers}</h2>
       {#each joins as j (j.number)}
         <p>
-          <b>{j.number}. {j.same ? `${j.lowerSheet.name} on itself` : `${j.upperSheet.name} over ${j.lowerSheet.name.toLowerCase()}`}.</b>
-          {#if j.join}{j.join.recoat.windows.map(say).join("; or ")}.{j.join.recoat.fix?.length
-              ? ` Past it: ${j.join.recoat.fix.join(" and ")}.`
+          <b>{j.number}. {j.same ? say.system.overItself(j.lowerSheet.name) : say.system.over(j.upperSheet.name, j.lowerSheet.name)}.</b>
+          {#if j.join}{j.join.recoat.windows.map(joinSays).join(say.system.or)}.{j.join.recoat.fix?.length
+              ? say.system.ifMissed(j.join.recoat.fix.join(say.common.and))
               : ""}
-          {:else}The sheet is silent; it was overruled.{/if}
+          {:else}{say.system.notCoveredByTheData}{/if}
         </p>
-      {:else}<p class="mute">One coat of one material: no join.</p>{/each}
+      {:else}<p class="mute">{say.system.singleCoatNoRecoatWindow}</p>{/each}
       {#if page.facts.choices?.rejected}
-        <h2>Not chosen</h2>
+        <h2>{say.common.rejectedOption}</h2>
         <p>
           {page.facts.choices.rejected}. {page.facts.choices.rejected_why
-            ? `Because: ${page.facts.choices.rejected_why}.`
-            : "No reason was kept."}
+            ? say.system.because(page.facts.choices.rejected_why)
+            : say.system.noReasonRecorded}
         </p>
       {/if}
-      {#if overruled.length}<h2>Overruled</h2>
-        {#each overruled as o, i (i)}<p class="haz">{o.replaceAll(/[._]/g, " ")}: the owner's reason stands on the log.</p>{/each}{/if}
-      <h2>Materials</h2>
+      {#if overruled.length}<h2>{say.system.overrides}</h2>
+        {#each overruled as o, i (i)}<p class="haz">{say.system.theOwnersReasonIsIn(o.replaceAll(/[._]/g, " "))}</p>{/each}{/if}
+      <h2>{say.common.materials}</h2>
       {#each [...new Map(shown.map((l) => [l.sheet.id, l.sheet])).values()] as s (s.id)}
         <div class="mat">
-          <p><b>{s.name}</b>, {s.kind}. {s.grade === "typical" ? "Typical values: the can's own sheet wins." : "From its sheet."}</p>
+          <p><b>{s.name}</b>, {s.kind}. {s.grade === "typical" ? say.system.typicalValuesTheProductsData : say.system.fromItsDataSheet}</p>
           {#each s.hazards as h, i (i)}<p class="haz">{h}</p>{/each}
         </div>
       {/each}

@@ -4,6 +4,7 @@
   import { stepChecked } from "../../lib/actions";
   import { session } from "../../lib/session.svelte";
   import WorkList from "../../ui/WorkList.svelte";
+  import { say } from "../../words";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
@@ -11,15 +12,15 @@
 </script>
 
 {#each page.works as g (g.part_ids.join())}
-  <section aria-label={`Steps for ${g.names.join(", ")}`}>
-    <h2>{g.names.join(", ")}: {g.steps.length} steps</h2>
-    {#if g.waits_for}<p class="waits"><b>Waits:</b> {g.waits_for}</p>{/if}
+  <section aria-label={say.steps.stepsFor(g.names.join(", "))}>
+    <h2>{say.steps.steps(g.names.join(", "), g.steps.length)}</h2>
+    {#if g.waits_for}<p class="waits"><b>{say.steps.waitingFor}</b> {g.waits_for}</p>{/if}
     <WorkList steps={g.steps} look={session.mayWrite ? (work, held) => void stepChecked(page, g.part_ids, work, held) : undefined} />
     {#if g.alternatives.length}<details>
-        <summary>Where painters differ here</summary>
+        <summary>{say.common.alternativeMethods}</summary>
         {#each g.alternatives as s (s.id)}<p>
             <b>{s.ask}</b>
-            {#if way(s.id)}Here: <b>{way(s.id)}</b>.
+            {#if way(s.id)}{say.steps.here} <b>{way(s.id)}</b>.
             {/if}{#each s.ways as w, i (w.name)}{i ? "; " : ""}<b>{w.name}</b>: {w.wins}{/each}.
           </p>{/each}
       </details>{/if}

@@ -7,6 +7,7 @@
   import { Settled } from "../../lib/settled.svelte";
   import type { Group, Line } from "../../lib/works";
   import Hold from "../../ui/Hold.svelte";
+  import { say } from "../../words";
 
   type Props = { page: JobPage; group: Group; lines: Line[]; must: string[]; skip?: () => void; held?: boolean };
   /** `held`: one gloved hand, the big action wants a hold. */
@@ -24,15 +25,18 @@
 
 <div class="stepnow" class:held>
   <p class="mute">
-    Step {at} of {all}, {group.names.length > 2 ? `${group.names.length} parts` : group.names.join(", ")}{work.takes_s
-      ? `, about ${duration(work.takes_s)}`
-      : ""}
+    {say.stepNow.stepOf(
+      at,
+      all,
+      group.names.length > 2 ? say.stepNow.parts(group.names.length) : group.names.join(", "),
+      work.takes_s ? say.stepNow.about(duration(work.takes_s)) : "",
+    )}
   </p>
   <h2>{work.name}</h2>
   {#if group.part_ids.length > 1 && session.mayWrite}
-    <div class="row" role="group" aria-label="For which parts">
+    <div class="row" role="group" aria-label={say.stepNow.forWhichParts}>
       <button class="btn small" class:go={chosen.length > 1} aria-pressed={chosen.length > 1} onclick={() => (only = "")}
-        >all {group.part_ids.length}</button
+        >{say.stepNow.all(group.part_ids.length)}</button
       >
       {#each group.part_ids as id, i (id)}<button
           class="btn small"
@@ -42,35 +46,38 @@
         >{/each}
     </div>
   {/if}
-  <p>Right when {work.check}.</p>
+  <p>{say.stepNow.check(work.check)}</p>
   {#if work.tools.length}<p class="mute">{work.tools.join(", ")}</p>{/if}
   {#each work.cautions ?? [] as c, i (i)}<p class="haz">{c}</p>{/each}
-  {#if line.held === false}<p class="haz"><b>Not right.</b> {work.if_failed || "Do it again."}</p>{/if}
-  {#if must.length}<p class="haz"><b>Held.</b> Nothing goes on before this is ticked: {must.join(" and ")}.</p>{/if}
+  {#if line.held === false}<p class="haz"><b>{say.common.failed}</b> {work.if_failed || say.common.repeatTheStep}</p>{/if}
+  {#if must.length}<p class="haz"><b>{say.common.onHold}</b> {say.stepNow.completeBeforeCoating(must.join(say.common.and))}</p>{/if}
   {#if session.mayWrite}
     {#if held}
       <div class="row">
-        <button class="btn" onclick={() => look(false)}>Not right</button>{#if skip && !must.length}<button class="btn" onclick={skip}
-            >To the coat</button
+        <button class="btn" onclick={() => look(false)}>{say.common.failButton}</button>{#if skip && !must.length}<button
+            class="btn"
+            onclick={skip}>{say.stepNow.skipToTheCoat}</button
           >{/if}
       </div>
       <div class="big">
         <Hold
-          label="Right"
+          label={say.common.passButton}
           about={lines.map((l) => l.work.key).join(" ")}
-          note={lines[1] ? `then ${lines[1].work.name}` : skip ? "then the coat" : "the last of them"}
+          note={lines[1] ? say.stepNow.next(lines[1].work.name) : skip ? say.stepNow.nextTheCoat : say.stepNow.lastStep}
           fire={() => look(true)}
         />
       </div>
     {:else}
       <div class="row">
-        <button class="btn go" disabled={!settled.ready} onclick={() => look(true)}>Right</button><button
+        <button class="btn go" disabled={!settled.ready} onclick={() => look(true)}>{say.common.passButton}</button><button
           class="btn"
           disabled={!settled.ready}
-          onclick={() => look(false)}>Not right</button
+          onclick={() => look(false)}>{say.common.failButton}</button
         >
       </div>
-      {#if skip && !must.length}<div class="row"><button class="btn small" onclick={skip}>To the coat without ticking</button></div>{/if}
+      {#if skip && !must.length}<div class="row">
+          <button class="btn small" onclick={skip}>{say.stepNow.skipTheChecksAndGo}</button>
+        </div>{/if}
     {/if}
   {/if}
 </div>

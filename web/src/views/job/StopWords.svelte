@@ -2,6 +2,7 @@
   /** The stop row in words: when one may stop, when not and which part fails first. */
   import type { JobPage } from "../../api/client";
   import { clockTime, when } from "../../lib/format";
+  import { say } from "../../words";
 
   type Props = { page: JobPage; now: number };
   let { page, now }: Props = $props();
@@ -12,7 +13,7 @@
 </script>
 
 {#if turns.length}
-  <ol class="stops" aria-label="Where one may stop">
+  <ol class="stops" aria-label={say.safeStops.whereItIsSafeTo}>
     {#each turns as s, i (i)}
       <li class:safe={s.safe}>
         <p>
@@ -31,9 +32,12 @@
                 stroke-width="1.8"
               />{/if}</svg
           >
-          <b class="num">{s.at <= now ? "now" : clockTime(s.at)}</b>
+          <b class="num">{s.at <= now ? say.common.now : clockTime(s.at)}</b>
         </p>
-        <p><b>{s.safe ? "Safe to stop." : "Not safe."}</b> {s.safe ? `Until ${when(s.back_at, now)}.` : `${s.why}.`}</p>
+        <p>
+          <b>{s.safe ? say.safeStops.safeToStop : say.safeStops.doNotStopHere}</b>
+          {s.safe ? say.safeStops.until(when(s.back_at, now)) : `${s.why}.`}
+        </p>
       </li>
     {/each}
   </ol>

@@ -5,6 +5,7 @@
   import { session } from "../../lib/session.svelte";
   import Revise from "../../draft/Revise.svelte";
   import Damage from "./Damage.svelte";
+  import { say } from "../../words";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
@@ -15,8 +16,8 @@
     [
       p.substrate.replaceAll("_", " "),
       p.condition,
-      p.bare_mm ? `bare patches up to ${show("mm", p.bare_mm)}` : "",
-      p.dark ? "a dark colour" : "",
+      p.bare_mm ? say.survey.bareSpotsUpTo(show("mm", p.bare_mm)) : "",
+      p.dark ? say.survey.aDarkColour : "",
       ...(p.features ?? []).map((x) => x.replaceAll("_", " ")),
     ]
       .filter(Boolean)
@@ -29,13 +30,16 @@
 {:else}
   <div class="page">
     <div class="ttl">
-      <h2>{parts.length} {parts.length === 1 ? "part" : "parts"}, {area(total)} in all</h2>
-      {#if session.mayWrite}<button class="btn small" onclick={() => (changing = true)}>Change the survey</button>{/if}
+      <h2>{say.survey.partInAll(parts.length, area(total))}</h2>
+      {#if session.mayWrite}<button class="btn small" onclick={() => (changing = true)}>{say.survey.editTheSurvey}</button>{/if}
     </div>
     <div class="scroll">
       <table>
         <thead
-          ><tr><th>Part</th><th>Area</th><th>Surface, condition</th><th>Faces</th><th>Must survive</th><th>Damage before work</th></tr
+          ><tr
+            ><th>{say.common.partLabel}</th><th>{say.common.area}</th><th>{say.common.surfaceCondition}</th><th>{say.survey.faces}</th><th
+              >{say.common.hasToWithstand}</th
+            ><th>{say.common.existingDamage}</th></tr
           ></thead
         >
         <tbody>
@@ -45,16 +49,16 @@
                 >{area(p.area_m2 * p.count)}{#if p.shape}<br /><span class="mute">{p.shape}</span>{/if}</td
               >
               <td>{found(p)}</td>
-              <td>{(p.faces ?? []).map((f) => `${f.facing} ${area(f.area_m2)}`).join(", ") || "not split"}</td>
-              <td>{(p.must_survive ?? []).join(", ") || "nothing named"}</td><td>{p.damage || "none noted"}</td></tr
+              <td>{(p.faces ?? []).map((f) => `${f.facing} ${area(f.area_m2)}`).join(", ") || say.survey.notSplit}</td>
+              <td>{(p.must_survive ?? []).join(", ") || say.common.noneGiven}</td><td>{p.damage || say.common.none}</td></tr
             >
           {/each}
         </tbody>
       </table>
     </div>
-    {#if retired.length}<p class="mute">No longer part of it: {retired.map((p) => p.name).join(", ")}.</p>{/if}
+    {#if retired.length}<p class="mute">{say.survey.removedParts(retired.map((p) => p.name).join(", "))}</p>{/if}
     <Damage {page} />
-    <p class="mute">Version {page.facts.version} of survey and stack. What was logged under an earlier version stays as it was.</p>
+    <p class="mute">{say.survey.versionOfSurveyAndSystem(page.facts.version)}</p>
   </div>
 {/if}
 

@@ -7,6 +7,7 @@
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import Stop from "../../ui/Stop.svelte";
+  import { say } from "../../words";
 
   type Props = { page: JobPage; now: number; said: (text: string) => void };
   let { page, now, said }: Props = $props();
@@ -36,26 +37,29 @@
     };
     const { data, error } = await api.POST("/api/jobs/{job_id}/plan", { params: { path: { job_id: page.head.id } }, body: { wishes } });
     if (!data) return void (refusal = inWords(error));
-    said(`${w.text}. Planned so.`);
+    said(say.options.planUpdated(w.text));
     outbox.taken += 1;
   }
 </script>
 
 {#if conflicts.length}
   <Stop
-    what="Not everything can be met."
+    what={say.common.someDeadlinesCannotBeMet}
     why={`${conflicts.map((c) => c.why).join("; ")}.`}
-    instead={ways?.length ? "one of the ways below; the rest is planned as it is." : "start what closes first; the rest is planned below."}
+    instead={ways?.length ? say.options.chooseAnOptionBelowEverything : say.options.startWithTheEarliestDeadline}
   />
   {#if refusal}<p role="alert"><b>{refusal}</b></p>{/if}
-  {#if found.waiting}<p role="status">Looking for ways out.</p>{/if}
-  {#if found.problem}<p class="mute">Ways out not found: {found.problem}</p>{/if}
+  {#if found.waiting}<p role="status">{say.options.lookingForOptions}</p>{/if}
+  {#if found.problem}<p class="mute">{say.options.optionsNotFound(found.problem)}</p>{/if}
   {#if ways?.length}
-    <ol aria-label="Ways out">
+    <ol aria-label={say.options.options}>
       {#each keyed(ways, (w) => w.text) as { key, row: w } (key)}
         <li>
-          <span><b>{w.text}.</b> All of it done {when(w.finish_at, now)}{w.late_s ? `, still ${duration(w.late_s)} late` : ""}.</span>
-          {#if session.mayWrite}<button class="btn small" onclick={() => take(w)}>Plan it so</button>{/if}
+          <span
+            ><b>{w.text}.</b>
+            {say.options.everythingDone(when(w.finish_at, now), w.late_s ? say.options.stillLate(duration(w.late_s)) : "")}</span
+          >
+          {#if session.mayWrite}<button class="btn small" onclick={() => take(w)}>{say.options.useThisOption}</button>{/if}
         </li>
       {/each}
     </ol>

@@ -6,15 +6,16 @@
   import { session } from "../../lib/session.svelte";
   import { timeField, timeTyped } from "../../lib/times";
   import { typed } from "../../lib/units";
+  import { say } from "../../words";
 
   type Props = { page: JobPage; now: number; said: (text: string) => void };
   let { page, now, said }: Props = $props();
   type Wishes = Schemas["WishesIn"];
   const goals: [NonNullable<Wishes["objective"]>, string][] = [
-    ["finish", "done earliest"],
-    ["due", "done before the deadlines"],
-    ["mixes", "fewest mixes"],
-    ["waiting", "least standing about"],
+    ["finish", say.whatIf.earliestFinish],
+    ["due", say.whatIf.meetTheDeadlines],
+    ["mixes", say.common.fewestMixes],
+    ["waiting", say.common.leastWaiting],
   ];
   let form = $state({
     objective: "finish" as NonNullable<Wishes["objective"]>,
@@ -42,13 +43,13 @@
     const painters = form.painters.trim() ? typed(form.painters) : null;
     const warm = form.warm.trim() ? entered("degc", form.warm) : null;
     for (const [name, at, text] of [
-      ["Start", start, form.start],
-      ["Leave", leave, form.leave],
+      [say.common.start, start, form.start],
+      [say.whatIf.leave, leave, form.leave],
     ] as const) {
-      if (Number.isNaN(at)) return bad(`${name}: "${text}" given, expected a time like 16:20.`);
+      if (Number.isNaN(at)) return bad(say.whatIf.enteredExpectedATimeLike(name, text));
     }
-    if (painters !== null && !Number.isInteger(painters)) return bad(`Painters: "${form.painters}" given, expected a whole number.`);
-    if (warm !== null && !Number.isFinite(warm)) return bad(`Warm air: "${form.warm}" given, expected ${unit("degc")}.`);
+    if (painters !== null && !Number.isInteger(painters)) return bad(say.whatIf.paintersEnteredExpectedAWhole(form.painters));
+    if (warm !== null && !Number.isFinite(warm)) return bad(say.whatIf.heatToEnteredExpected(form.warm, unit("degc")));
     return {
       objective: form.objective,
       start_at: start,
@@ -88,7 +89,7 @@
     busy = false;
     if (!data) return void (refusal = inWords(error));
     answer = null;
-    said(`Adopted. Done ${when(data.plan.finish_at ?? now, now)}.`);
+    said(say.whatIf.planUpdatedDone(when(data.plan.finish_at ?? now, now)));
     outbox.taken += 1;
   }
   async function keepDates(event: SubmitEvent): Promise<void> {
@@ -98,14 +99,15 @@
     for (const [name, value] of Object.entries(at)) {
       if (Number.isNaN(value))
         return void bad(
-          `${name === "due_at" ? "Must be done by" : name === "ready_at" ? "Parts are there from" : "Launch"}: expected a time like 18:45 or 2026-11-27 08:00.`,
+          say.whatIf.expectedATimeLike18(
+            name === "due_at" ? say.whatIf.deadline : name === "ready_at" ? say.whatIf.partsAvailableFrom : say.whatIf.launchOrHandover,
+          ),
         );
     }
     const parts_from: Record<string, number> = {};
     for (const part of page.facts.parts) {
       const from = timeTyped(partTimes[part.id] ?? "", now);
-      if (Number.isNaN(from))
-        return void bad(`${part.name} is there from: "${partTimes[part.id]}" given, expected a time like 18:45 or 2026-11-27 08:00.`);
+      if (Number.isNaN(from)) return void bad(say.whatIf.availableFromEnteredExpectedA(part.name, partTimes[part.id] ?? ""));
       if (from !== null) parts_from[part.id] = from;
     }
     const { error } = await api.POST("/api/jobs/{job_id}/dates", {
@@ -113,76 +115,89 @@
       body: { ...at, parts_from },
     });
     if (error) return void (refusal = inWords(error));
-    said("Dates kept, the plan laid out anew.");
+    said(say.whatIf.datesSavedPlanUpdated);
     outbox.taken += 1;
   }
   const moved = (a: number | null | undefined, b: number | null | undefined): string => {
     if (!a || !b) return "";
     const d = b - a;
-    return Math.abs(d) < 60 ? "the same" : `${duration(Math.abs(d))} ${d < 0 ? "earlier" : "later"}`;
+    return Math.abs(d) < 60 ? say.whatIf.theSame : `${duration(Math.abs(d))} ${d < 0 ? say.whatIf.earlier : say.whatIf.later}`;
   };
 </script>
 
 <details class="whatif">
-  <summary>What if, and dates</summary>
+  <summary>{say.whatIf.whatIfAndDates}</summary>
   {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
-  <form onsubmit={see} aria-label="What if">
+  <form onsubmit={see} aria-label={say.whatIf.whatIf}>
     <label
-      >Order for <select bind:value={form.objective}
+      >{say.whatIf.optimiseFor}
+      <select bind:value={form.objective}
         >{#each goals as [id, words] (id)}<option value={id}>{words}</option>{/each}</select
       ></label
     >
-    <label>Start not before <input placeholder="now" bind:value={form.start} /></label>
-    <label>Leave at <input placeholder="closing time" bind:value={form.leave} /></label>
-    <label>Painters <input inputmode="numeric" placeholder="as the shop has" bind:value={form.painters} /></label>
-    <label>Warm the air to, {unit("degc")} <input inputmode="decimal" placeholder="as it is" bind:value={form.warm} /></label>
+    <label>{say.whatIf.startNotBefore} <input placeholder={say.common.now} bind:value={form.start} /></label>
+    <label>{say.whatIf.leaveAt} <input placeholder={say.whatIf.closingTime} bind:value={form.leave} /></label>
+    <label>{say.common.painters} <input inputmode="numeric" placeholder={say.whatIf.asInTheShop} bind:value={form.painters} /></label>
     <label
-      >Hardener <select bind:value={form.hardener}
-        ><option value="sheet">as on the sheet</option><option value="fast">faster, assumed ×0.75</option><option value="slow"
-          >slower, assumed ×1.3</option
+      >{say.whatIf.heatTheAirTo(unit("degc"))}
+      <input inputmode="decimal" placeholder={say.whatIf.noHeating} bind:value={form.warm} /></label
+    >
+    <label
+      >{say.whatIf.hardener}
+      <select bind:value={form.hardener}
+        ><option value="sheet">{say.common.asOnTheDataSheet}</option><option value="fast">{say.whatIf.fastAssumed075}</option><option
+          value="slow">{say.whatIf.slowAssumed13}</option
         ></select
       ></label
     >
-    <label class="tick"><input type="checkbox" bind:checked={form.backwards} /> begin as late as the deadline allows</label>
-    <label class="tick"><input type="checkbox" bind:checked={form.keep} /> keep what was moved by hand</label>
-    <button class="btn small" disabled={busy}>{busy ? "Looking" : "See what it would be"}</button>
+    <label class="tick"><input type="checkbox" bind:checked={form.backwards} /> {say.whatIf.startAsLateAsThe}</label>
+    <label class="tick"><input type="checkbox" bind:checked={form.keep} /> {say.whatIf.keepManualChanges}</label>
+    <button class="btn small" disabled={busy}>{busy ? say.whatIf.calculating : say.whatIf.preview}</button>
   </form>
   {#if answer}
     <div class="answer" role="status">
       <p class="big">
-        <span class="num">{answer.then?.finish_at ? clockTime(answer.then.finish_at) : "no"}</span>
+        <span class="num">{answer.then?.finish_at ? clockTime(answer.then.finish_at) : say.whatIf.no}</span>
         <span
-          >{answer.then?.finish_at
-            ? `This job is done ${when(answer.then.finish_at, now)}, ${moved(answer.now?.finish_at, answer.then.finish_at)}.`
-            : "It cannot be planned so."}
-          The whole shop: {moved(answer.shop_finish_now, answer.shop_finish_then) || "no end"}. Mixes {answer.mixes_then}, now {answer.mixes_now}.</span
+          >{say.whatIf.allJobsMixesNow(
+            answer.then?.finish_at
+              ? say.whatIf.thisJobIsDone(when(answer.then.finish_at, now), moved(answer.now?.finish_at, answer.then.finish_at))
+              : say.whatIf.noScheduleIsPossibleWith,
+            moved(answer.shop_finish_now, answer.shop_finish_then) || say.whatIf.noEnd,
+            answer.mixes_then,
+            answer.mixes_now,
+          )}</span
         >
       </p>
-      {#each answer.conflicts as c, i (i)}<p class="refusal"><b>Cannot be met:</b> {c.why}.</p>{/each}
+      {#each answer.conflicts as c, i (i)}<p class="refusal"><b>{say.whatIf.cannotBeMet}</b> {c.why}.</p>{/each}
       <ul>
         {#each answer.changes.slice(0, 6) as c, i (i)}<li>{c.text}</li>{/each}
       </ul>
-      {#if answer.changes.length > 6}<p class="mute">And {answer.changes.length - 6} more.</p>{/if}
-      {#if session.mayWrite && answer.then?.finish_at}<button class="btn small go" disabled={busy} onclick={adopt}>Adopt this plan</button
+      {#if answer.changes.length > 6}<p class="mute">{say.whatIf.andMore(answer.changes.length - 6)}</p>{/if}
+      {#if session.mayWrite && answer.then?.finish_at}<button class="btn small go" disabled={busy} onclick={adopt}
+          >{say.whatIf.useThisPlan}</button
         >{/if}
     </div>
   {/if}
   {#if session.mayWrite}
-    <form onsubmit={keepDates} aria-label="Dates of this job">
-      <label>Must be done by <input placeholder="18:45, or with its date" bind:value={dates.due} /></label>
-      <label>Parts are there from <input placeholder="now" bind:value={dates.ready} /></label>
+    <form onsubmit={keepDates} aria-label={say.whatIf.datesOfThisJob}>
+      <label>{say.whatIf.deadline} <input placeholder={say.whatIf.n1845OrWithIts} bind:value={dates.due} /></label>
+      <label>{say.whatIf.partsAvailableFrom} <input placeholder={say.common.now} bind:value={dates.ready} /></label>
       {#if page.facts.parts.length > 1}
         <label
-          >A part that comes later <select bind:value={onePart}
-            ><option value="">none</option>{#each page.facts.parts as p (p.id)}<option value={p.id}
+          >{say.whatIf.aPartThatArrivesLater}
+          <select bind:value={onePart}
+            ><option value="">{say.common.none}</option>{#each page.facts.parts as p (p.id)}<option value={p.id}
                 >{p.name}{partTimes[p.id] ? `, ${partTimes[p.id]}` : ""}</option
               >{/each}</select
           ></label
         >
-        {#if onePart}<label>It is there from <input placeholder="with the others" bind:value={partTimes[onePart]} /></label>{/if}
+        {#if onePart}<label
+            >{say.whatIf.availableFrom} <input placeholder={say.whatIf.withTheOthers} bind:value={partTimes[onePart]} /></label
+          >{/if}
       {/if}
-      <label>Launched or handed over at <input placeholder="no slot" bind:value={dates.slot} /></label>
-      <button class="btn small">Keep dates</button>
+      <label>{say.whatIf.launchOrHandoverAt} <input placeholder={say.common.none} bind:value={dates.slot} /></label>
+      <button class="btn small">{say.whatIf.saveDates}</button>
     </form>
   {/if}
 </details>

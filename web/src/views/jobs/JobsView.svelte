@@ -7,6 +7,7 @@
   import { session } from "../../lib/session.svelte";
   import Pages from "../../ui/Pages.svelte";
   import StateTag from "../../ui/StateTag.svelte";
+  import { say } from "../../words";
 
   const list = new Answer<Schemas["JobList"]>();
   const jobs = $derived(list.data?.jobs ?? null);
@@ -16,7 +17,7 @@
   let q = $state("");
   let files = $state<FileList>();
   let busy = $state(false);
-  const WORDS: Record<string, string> = { over_age: "abrade first" };
+  const WORDS: Record<string, string> = { over_age: say.jobs.windowMissedSandFirst };
   const now = $derived(serverClock.now);
 
   $effect(() => {
@@ -27,7 +28,7 @@
   async function takeIn(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     const file = files?.[0];
-    if (!file) return void (refusal = "Choose a file first: a job exported as JSON.");
+    if (!file) return void (refusal = say.jobs.chooseAJobFileJson);
     busy = true;
     const body = new FormData();
     body.append("file", file);
@@ -38,66 +39,74 @@
   }
   function said(j: Schemas["JobHead"]): string {
     if (j.ended) return j.ended;
-    if (j.live && j.latest_start_at) return `${j.latest_start_at > now ? "start by" : "late since"} ${when(j.latest_start_at, now)}`;
-    if (j.live) return "in work";
+    if (j.live && j.latest_start_at)
+      return `${j.latest_start_at > now ? say.jobs.startBy : say.jobs.lateSince} ${when(j.latest_start_at, now)}`;
+    if (j.live) return say.common.inProgress;
     if (j.in_service)
       return j.next_due_at
         ? j.next_due_at <= now
-          ? "in service, something is due"
-          : `in service, due ${when(j.next_due_at, now)}`
-        : "in service";
-    return "done";
+          ? say.jobs.inServiceACheckIs
+          : say.jobs.inServiceDue(when(j.next_due_at, now))
+        : say.jobs.inService;
+    return say.jobs.done;
   }
 </script>
 
 <div class="page">
   <div class="ttl">
-    <h1>Jobs</h1>
+    <h1>{say.common.jobs}</h1>
     <label class="search"
-      ><span class="sr">Search</span><input
+      ><span class="sr">{say.jobs.search}</span><input
         type="search"
         bind:value={q}
         oninput={() => (pageNo = 1)}
-        placeholder="number, customer, code, object, material"
+        placeholder={say.jobs.numberCustomerPaintCodeVehicle}
       /></label
     >
-    {#if session.mayWrite}<a class="btn go" href="#/jobs/new">New job</a>{/if}
+    {#if session.mayWrite}<a class="btn go" href="#/jobs/new">{say.common.newJob}</a>{/if}
   </div>
   {#each [refusal, list.problem].filter(Boolean) as text, i (i)}<p class="refusal" role="alert"><b>{text}</b></p>{/each}
   {#if jobs?.length === 0}<p>
-      {q ? `Nothing here has all of "${q}".` : "No job yet. Start one: what it is, its parts, and the layers that go on."}
+      {q ? say.jobs.noJobMatches(q) : say.jobs.noJobsYetCreateOne}
     </p>{/if}
   <ul>
     {#each jobs ?? [] as j (j.id)}
       <li>
         <a href={`#/jobs/${j.id}/${j.in_service && !j.live ? "service" : "run"}`}
           ><span class="what"><b>{j.title}</b><span>{[j.asset, j.mark, j.paint_code].filter(Boolean).join(", ")}</span></span>
-          <span>{[j.customer, j.place, `${j.parts} ${j.parts === 1 ? "part" : "parts"}`].filter(Boolean).join(", ")}</span>
+          <span>{[j.customer, j.place, say.common.countedParts(j.parts)].filter(Boolean).join(", ")}</span>
           <span
-            >{#if j.last_coat}<b class="last">{j.last_coat.label}</b><br /><span class="mute">last coat, {when(j.last_coat.at, now)}</span
-              >{:else}<span class="mute">{j.ended ? "no coat left on it" : "no coat on yet"}</span>{/if}</span
+            >{#if j.last_coat}<b class="last">{j.last_coat.label}</b><br /><span class="mute"
+                >{say.jobs.lastCoat(when(j.last_coat.at, now))}</span
+              >{:else}<span class="mute">{j.ended ? say.jobs.coatingRemoved : say.jobs.noCoatOnYet}</span>{/if}</span
           >
           <span
             ><StateTag
               state={j.urgent_state ?? null}
-              word={j.urgent_state ? (WORDS[j.urgent_state] ?? j.urgent_state) : j.ended ? "taken off" : "nothing on yet"}
+              word={j.urgent_state ? (WORDS[j.urgent_state] ?? j.urgent_state) : j.ended ? say.jobs.removed : say.common.notCoatedYet}
             /><br />{said(j)}</span
           ></a
         >
         <div class="out">
-          {#if session.mayWrite}<a class="line" href={`#/jobs/new?from=${j.id}`}>copy</a>{/if}
-          <a class="line" href={`/api/jobs/${j.id}/export`} download>export</a>
-          <a class="line" href={`/api/jobs/${j.id}/entries.csv`} download>log as table</a>
+          {#if session.mayWrite}<a class="line" href={`#/jobs/new?from=${j.id}`}>{say.jobs.duplicate}</a>{/if}
+          <a class="line" href={`/api/jobs/${j.id}/export`} download>{say.jobs.exportJson}</a>
+          <a class="line" href={`/api/jobs/${j.id}/entries.csv`} download>{say.jobs.logCsv}</a>
         </div>
       </li>
     {/each}
   </ul>
-  {#if list.data}<Pages of={list.data.of} page={list.data.page} pages={list.data.pages} what="jobs" turn={(n) => (pageNo = n)} />{/if}
+  {#if list.data}<Pages
+      of={list.data.of}
+      page={list.data.page}
+      pages={list.data.pages}
+      what={say.jobs.counted}
+      turn={(n) => (pageNo = n)}
+    />{/if}
   {#if session.mayWrite}
     <form onsubmit={takeIn}>
-      <label>Take in a job exported elsewhere <input type="file" accept=".json,application/json" bind:files /></label><button
+      <label>{say.jobs.importAJobFile} <input type="file" accept=".json,application/json" bind:files /></label><button
         class="btn small"
-        disabled={busy}>Take in</button
+        disabled={busy}>{say.common.importWord}</button
       >
     </form>
   {/if}

@@ -9,6 +9,7 @@
   import StackForm from "../../draft/StackForm.svelte";
   import StackSide from "../../draft/StackSide.svelte";
   import SurveyForm from "../../draft/SurveyForm.svelte";
+  import { say } from "../../words";
 
   const draft = new Draft();
   let told = $state<Record<Side, { findings: Finding[]; summary: Schemas["Summary"] | null }>>({
@@ -22,7 +23,7 @@
   $effect(() => {
     if (from) void draft.load(from, true);
   });
-  const MARKS: Record<string, string> = { road: "Plate", vessel: "Hull number", aircraft: "Tail number" };
+  const MARKS: Record<string, string> = { road: say.newJob.registration, vessel: say.newJob.hullNumber, aircraft: say.newJob.tailNumber };
   const stops = $derived(told[draft.chosen].findings.filter((f) => f.severity === "stop" && !(draft.reasons[f.rule_id] ?? "").trim()));
 
   async function create(event: SubmitEvent): Promise<void> {
@@ -40,37 +41,40 @@
 </script>
 
 <Fetched {draft} />
-{#if from && !draft.loaded}<p class="wait">{draft.problem ? "" : "Reading the job it is copied from."}</p>{:else}
-  <Desk submit={create} sideLabel="Stack so far">
+{#if from && !draft.loaded}<p class="wait">{draft.problem ? "" : say.newJob.loadingTheJobItIs}</p>{:else}
+  <Desk submit={create} sideLabel={say.newJob.systemSoFar}>
     {#snippet form()}
-      <h1>{from ? "Copy of a job" : "New job"}</h1>
+      <h1>{from ? say.newJob.copyOfAJob : say.common.newJob}</h1>
       <div class="four">
-        <label>What is done <input bind:value={draft.title} placeholder="Load bed" /></label>
-        <label>On what <input bind:value={draft.asset} placeholder="Crew-cab pickup" /></label>
+        <label>{say.newJob.jobTitle} <input bind:value={draft.title} placeholder={say.newJob.loadBed} /></label>
+        <label>{say.newJob.vehicleBoatOrAircraft} <input bind:value={draft.asset} placeholder={say.newJob.crewCabPickup} /></label>
         <label
-          >Kind <select bind:value={draft.kind}
-            ><option value="road">Road vehicle</option><option value="vessel">Vessel</option><option value="aircraft">Aircraft</option
+          >{say.newJob.type}
+          <select bind:value={draft.kind}
+            ><option value="road">{say.newJob.roadVehicle}</option><option value="vessel">{say.newJob.boat}</option><option value="aircraft"
+              >{say.newJob.aircraft}</option
             ></select
           ></label
         >
         <label
-          >Where <select bind:value={draft.place}
+          >{say.newJob.bayOrLocation}
+          <select bind:value={draft.place}
             >{#each session.who?.places ?? [] as p (p.id)}<option value={p.id}>{p.name}</option>{/each}</select
           ></label
         >
         <label>{MARKS[draft.kind]} <input bind:value={draft.mark} /></label>
-        <label>Paint code <input bind:value={draft.paint_code} /></label>
-        <label>Customer <input bind:value={draft.customer} /></label>
+        <label>{say.newJob.paintCode} <input bind:value={draft.paint_code} /></label>
+        <label>{say.newJob.customer} <input bind:value={draft.customer} /></label>
       </div>
-      <h2>Survey</h2>
+      <h2>{say.common.survey}</h2>
       <SurveyForm {draft} />
-      <h2>Stack</h2>
+      <h2>{say.common.coatingSystem}</h2>
       <StackForm {draft} bind:told />
       {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
       {#each errors as e, i (i)}{#if e.field}<p class="refusal">{e.field}: {e.expected}</p>{/if}{/each}
       <div>
         <button class="btn go" disabled={busy || stops.length > 0}
-          >{busy ? "Planning it" : stops.length ? "Stopped: change the layers" : "Start this job"}</button
+          >{busy ? say.newJob.planning : stops.length ? say.newJob.cannotStartResolveTheStops : say.newJob.createJob}</button
         >
       </div>
     {/snippet}

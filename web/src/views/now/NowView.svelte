@@ -12,6 +12,7 @@
   import Leave from "../../ui/Leave.svelte";
   import StateTag from "../../ui/StateTag.svelte";
   import { currentView } from "../../lib/pick";
+  import { say } from "../../words";
 
   const told = new Answer<Schemas["NowPage"]>();
   const page = $derived(told.data);
@@ -60,48 +61,42 @@
         const gate = part.gates.filter((g) => (g.late_at ?? 0) > now).toSorted((a, b) => (a.late_at ?? 0) - (b.late_at ?? 0))[0];
         let [big, small, note, rank] = ["", "", "", 5e9];
         const by = task ? (task.latest_start_at ?? task.closes_at) : null;
-        const act = task?.kind === "unmask" ? "tape off" : task?.kind === "then" ? task.steps[0] : "start";
-        if (running) [big, small, note, rank] = ["on", "", "coat going on", -1];
+        const act = task?.kind === "unmask" ? say.common.unmask : task?.kind === "then" ? task.steps[0]! : say.common.startInline;
+        if (running) [big, small, note, rank] = [say.today.on, "", say.common.coatInProgress, -1];
         else if (shown.state === "over_age")
-          [big, small, note, rank] = ["abrade", "", `window closed ${when(part.films.at(-1)!.spans.at(-1)!.from_at, now)}`, 0];
-        else if (task?.must.length) [big, small, note, rank] = ["held", "", `first tick ${task.must.join(" and ")}`, 2e9];
-        else if (task?.before.length)
-          [big, small, note, rank] = [
-            "prepare",
-            "",
-            `${task.before.length} ${task.before.length === 1 ? "step" : "steps"} before it`,
-            25e8,
-          ];
+          [big, small, note, rank] = [say.today.sand, "", say.today.windowClosed(when(part.films.at(-1)!.spans.at(-1)!.from_at, now)), 0];
+        else if (task?.must.length) [big, small, note, rank] = [say.today.onHold, "", say.today.first(task.must.join(say.common.and)), 2e9];
+        else if (task?.before.length) [big, small, note, rank] = [say.today.prepare, "", say.today.stepBeforeIt(task.before.length), 25e8];
         else if (task && open && by)
           [big, small, note, rank] =
             by > now
-              ? [duration(by - now), "", `${act} by ${when(by, now)}`, by]
-              : ["late", "", `${act}, due ${when(by, now)}`, task.kind === "then" ? 2e9 : by]; // lost: what can be saved goes first
+              ? [duration(by - now), "", say.today.by(act, when(by, now)), by]
+              : [say.common.late, "", say.today.due(act, when(by, now)), task.kind === "then" ? 2e9 : by]; // lost: what can be saved goes first
         else if (task && !open)
           [big, small, note, rank] = [
             duration(task.opens_at! - now),
             "",
-            `${task.kind === "unmask" ? "tape off" : task.kind === "then" ? `${task.steps[0]} from` : "opens"} ${when(task.opens_at!, now)}`,
+            `${task.kind === "unmask" ? say.common.unmask : task.kind === "then" ? say.today.from(task.steps[0]!) : say.common.recoat} ${when(task.opens_at!, now)}`,
             task.opens_at! + 86400,
           ];
-        else if (task) [big, small, note, rank] = ["ready", "", "nothing closes", 3e9];
+        else if (task) [big, small, note, rank] = [say.common.ready, "", say.common.noTimeLimit, 3e9];
         else if (gate?.late_at)
           [big, small, note, rank] = [
             duration(gate.late_at - now),
             "",
-            `${gate.name.replace("_from", "").replace("_", " ")} by ${when(gate.late_at, now)}`,
+            say.today.by(gate.name.replace("_from", "").replace("_", " "), when(gate.late_at, now)),
             4e9,
           ];
         else continue;
         const what =
           task?.kind === "unmask"
-            ? "tape off"
+            ? say.common.unmask
             : task?.kind === "then"
               ? task.steps[0]!
               : layer
-                ? `${job.facts.sheets[layer.sheet_id]?.name.toLowerCase()} ${running?.n ?? task!.n} of ${layer.coats}`
+                ? say.today.coatOf(job.facts.sheets[layer.sheet_id]?.name ?? "", running?.n ?? task!.n, layer.coats)
                 : gate
-                  ? "curing"
+                  ? say.today.curing
                   : "";
         out.push({
           key: job.head.id + part.part_id,
@@ -132,13 +127,14 @@
 </script>
 
 <div class="now" bind:clientWidth={box}>
-  <h1 class="sr">Now</h1>
+  <h1 class="sr">{say.common.today}</h1>
   {#if told.problem}<p class="pad" role="alert"><b>{told.problem}</b></p>{/if}
   {#if page && rows.length === 0}<p class="pad">
-      Nothing is wet, open or curing. <a class="line" href="#/jobs/new">Start a job</a> or open one from
-      <a class="line" href="#/jobs">Jobs</a>.
+      {say.today.nothingIsWetWaitingOr} <a class="line" href="#/jobs/new">{say.common.newJob}</a>
+      {say.today.orOpenOneFrom}
+      <a class="line" href="#/jobs">{say.common.jobs}</a>.
     </p>{/if}
-  {#if due.length}<a class="dueline line" href="#/record">{due.length} due in service</a>{/if}
+  {#if due.length}<a class="dueline line" href="#/record">{say.today.dueInService(due.length)}</a>{/if}
   <svg class="axis" width={box} height="28" aria-hidden="true">
     <g transform={`translate(${HEAD} 0)`}>
       {#each marks as t (t)}{#if Math.abs(scale.x(t) - scale.x(now)) > 44}<text x={scale.x(t)} y="19" text-anchor="middle" font-size="14"
@@ -162,7 +158,7 @@
           <a href={`#/jobs/${r.job.head.id}/run`} aria-label={`${r.name}, ${r.what}: ${r.word}, ${r.note}`}>
             <span class="num">{r.big.split(" ")[0]}<small>{r.big.split(" ").slice(1).join(" ")}</small></span>
             <span class="what"
-              ><b>{r.name}: {r.what}</b><span>{r.job.head.title}, {r.job.head.asset.toLowerCase()}, {r.job.head.place}</span>
+              ><b>{r.name}: {r.what}</b><span>{r.job.head.title}, {r.job.head.asset}, {r.job.head.place}</span>
               <span class="st"><StateTag state={r.state} word={r.word} /><span>{r.note}</span></span></span
             >
           </a>
@@ -187,7 +183,7 @@
         {#snippet failed()}<li>
             <a href={`#/jobs/${r.job.head.id}/cure`}
               ><span class="num">?</span><span class="what"
-                ><b>{r.name}: {r.what}</b><span>{r.job.head.title}: this line cannot be drawn. Open the job.</span></span
+                ><b>{r.name}: {r.what}</b><span>{say.today.thisLineCannotBeDrawn(r.job.head.title)}</span></span
               ></a
             >
           </li>{/snippet}
@@ -196,27 +192,29 @@
   </ol>
   {#if rows.length}<Leave />{/if}
   {#if due.length}
-    <section class="pots" aria-label="Due in service">
-      <h2>Due in service</h2>
+    <section class="pots" aria-label={say.today.dueInService2}>
+      <h2>{say.today.dueInService2}</h2>
       {#each keyed(due, (d) => `${d.job_id} ${d.what}`) as { key, row: d } (key)}
         <p>
           <a class="line" href={`#/jobs/${d.job_id}/service`}><b>{d.what}</b></a>: {d.asset}{d.parts > 1
-            ? `, ${d.parts} parts`
-            : `, ${d.part}`}. {d.due_at <= now ? `Due since ${when(d.due_at, now)}` : `Due ${when(d.due_at, now)}`}.
+            ? say.today.parts(d.parts)
+            : `, ${d.part}`}. {d.due_at <= now ? say.today.dueSince(when(d.due_at, now)) : say.today.due2(when(d.due_at, now))}.
         </p>
       {/each}
     </section>
   {/if}
   {#if pots.length}
     <section class="pots">
-      <h2>Pots</h2>
+      <h2>{say.today.mixedPaint}</h2>
       {#each pots as { b, job } (b.batch_id)}
         <p>
           <span class="num">{duration(Math.max(0, (b.use_by_at ?? 0) - now))}</span>
-          {job.facts.sheets[b.sheet_id]?.name}, {volume(b.left_ml)} left. Use by {when(b.use_by_at ?? 0, now)}, gels about {when(
-            b.gels_at ?? 0,
-            now,
-          )}.
+          {say.today.leftUseByGelsAbout(
+            job.facts.sheets[b.sheet_id]?.name ?? "",
+            volume(b.left_ml),
+            when(b.use_by_at ?? 0, now),
+            when(b.gels_at ?? 0, now),
+          )}
         </p>
       {/each}
     </section>

@@ -5,6 +5,7 @@
   import { serverClock } from "../../lib/clock.svelte";
   import { date, duration, when } from "../../lib/format";
   import Pages from "../../ui/Pages.svelte";
+  import { say } from "../../words";
 
   const told = new Answer<Schemas["RecordPage"]>();
   const page = $derived(told.data);
@@ -18,52 +19,52 @@
   const longest = $derived(Math.max(1, ...(page?.lines ?? []).map((l) => Math.max(l.held_s, l.claim_s ?? 0))));
   const ends = (l: Schemas["RecordLine"]): string =>
     l.ended_at
-      ? `${l.ended_how} ${date(l.ended_at)}${l.ended_was === "failed" ? ", it had failed" : l.ended_was === "sound" ? ", still sound" : ""}`
-      : "in use";
+      ? `${l.ended_how} ${date(l.ended_at)}${l.ended_was === "failed" ? say.durability.failed : l.ended_was === "sound" ? say.durability.stillSound : ""}`
+      : say.common.inUse;
 </script>
 
 <div class="page">
   <div class="ttl">
-    <h1>Record</h1>
-    <a class="line" href="/api/due.ics" download>All that is due, as a calendar</a>
+    <h1>{say.common.durability}</h1>
+    <a class="line" href="/api/due.ics" download>{say.common.addWhatIsDueTo}</a>
   </div>
   {#if told.problem}<p role="alert"><b>{told.problem}</b></p>{/if}
   {#if page && !page.lines.length}<p>
-      Nothing has been put into service yet. A job's Service page does that once every coat is on; from then on it counts here.
+      {say.durability.nothingInServiceYetAfter}
     </p>{/if}
   {#if page?.lines.length}
     <div class="scroll">
       <table>
         <thead
           ><tr
-            ><th>Finish</th><th>In use</th><th>Taken off sound</th><th>Failed</th><th>Longest held</th><th>Claimed</th><th
-              >What that says</th
-            ></tr
+            ><th>{say.durability.finish}</th><th>{say.durability.inUse}</th><th>{say.durability.removedSound}</th><th
+              >{say.durability.failed2}</th
+            ><th>{say.durability.longestLife}</th><th>{say.durability.claimed}</th><th>{say.durability.whatThatShows}</th></tr
           ></thead
         >
         <tbody
           >{#each page.materials as m, i (i)}<tr
               ><td><b>{m.material}</b></td><td>{m.running}</td><td>{m.sound}</td><td>{m.failed}</td><td>{duration(m.longest_s)}</td><td
-                >{m.claim_s == null ? "nothing" : duration(m.claim_s)}</td
+                >{m.claim_s == null ? say.durability.nothing : duration(m.claim_s)}</td
               ><td>{m.said}</td></tr
             >{/each}</tbody
         >
       </table>
     </div>
-    <h2>Every part, held against its claim</h2>
-    <p class="mute">Solid is how long it has held, the dashed frame what was claimed, all on one ruler of {duration(longest)}.</p>
+    <h2>{say.durability.lifeOfEachPartAgainst}</h2>
+    <p class="mute">{say.durability.solidLifeSoFarDashed(duration(longest))}</p>
     <ol>
       {#each page.lines as l, i (i)}
         <li>
           <a href={`#/jobs/${l.job_id}/service`}>
-            <span class="what"><b>{l.asset}, {l.part.toLowerCase()}</b><span>{l.material}. {l.title}</span></span>
+            <span class="what"><b>{l.asset}, {l.part}</b><span>{l.material}. {l.title}</span></span>
             <svg
               width="100%"
               height="28"
               viewBox="0 0 1000 28"
               preserveAspectRatio="none"
               role="img"
-              aria-label={`Held ${duration(l.held_s)}${l.claim_s == null ? "" : ` of ${duration(l.claim_s)} claimed`}`}
+              aria-label={say.durability.lasted(duration(l.held_s), l.claim_s == null ? "" : say.durability.ofClaimed(duration(l.claim_s)))}
             >
               {#if l.claim_s != null}<rect
                   y="1"
@@ -87,8 +88,8 @@
             <span class="told"
               ><b>{duration(l.held_s)}</b>
               {ends(l)}<br /><span class="mute"
-                >{l.rating == null ? "not rated yet" : `last ${l.rating} of 5`}{l.next_due_at
-                  ? `, ${l.next_due_at <= now ? "due since" : "due"} ${when(l.next_due_at, now)}`
+                >{l.rating == null ? say.durability.notRatedYet : say.durability.lastOf5(l.rating)}{l.next_due_at
+                  ? `, ${l.next_due_at <= now ? say.durability.dueSince : say.durability.due} ${when(l.next_due_at, now)}`
                   : ""}</span
               ></span
             >
@@ -96,7 +97,7 @@
         </li>
       {/each}
     </ol>
-    <Pages of={page.of} page={page.page} pages={page.pages} what="parts" turn={(n) => (pageNo = n)} />
+    <Pages of={page.of} page={page.page} pages={page.pages} what={say.durability.countedParts} turn={(n) => (pageNo = n)} />
   {/if}
 </div>
 

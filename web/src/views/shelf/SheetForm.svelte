@@ -3,6 +3,7 @@
   import { api, inWords, type Sheet } from "../../api/client";
   import { entered, field, unit } from "../../lib/format";
   import { typed } from "../../lib/units";
+  import { say } from "../../words";
 
   type Props = { sheet: Sheet; done: (said: string) => void };
   let { sheet, done }: Props = $props();
@@ -47,7 +48,7 @@
 
   /** A number of a field, or a refusal that names it. */
   function number(label: string, text: string, value: number): number {
-    if (!Number.isFinite(value)) throw new Error(`${label}: "${text}" given, expected a number.`);
+    if (!Number.isFinite(value)) throw new Error(say.sheetForm.enteredExpectedANumber(label, text));
     return value;
   }
   const seconds = (label: string, text: string): number => Math.round(number(label, text, typed(text, "min")) * 60);
@@ -58,20 +59,26 @@
     doc.grade = "sheet";
     doc.components = start.components.map((c, i) => ({
       ...c,
-      parts: number(`Parts of ${c.name}`, parts[i]!.parts, typed(parts[i]!.parts)),
-      solids_frac: number(`Solids of ${c.name}`, parts[i]!.solids, typed(parts[i]!.solids, "%")) / 100,
-      density_g_per_ml: number(`Density of ${c.name}`, parts[i]!.density, typed(parts[i]!.density, "g/ml")),
+      parts: number(say.sheetForm.partsOf(c.name), parts[i]!.parts, typed(parts[i]!.parts)),
+      solids_frac: number(say.sheetForm.solidsOf(c.name), parts[i]!.solids, typed(parts[i]!.solids, "%")) / 100,
+      density_g_per_ml: number(say.sheetForm.densityOf(c.name), parts[i]!.density, typed(parts[i]!.density, "g/ml")),
     }));
     if (start.film)
       doc.film = {
-        dry_um_min: number("Dry film, least", film.min, entered("um", film.min)),
-        dry_um_max: number("Dry film, most", film.max, entered("um", film.max)),
-        total_max_um: number("In all", film.total, entered("um", film.total)),
-        coats_max: number("Coats", film.coats, typed(film.coats)),
+        dry_um_min: number(say.sheetForm.lowestDftPerCoat, film.min, entered("um", film.min)),
+        dry_um_max: number(say.sheetForm.highestDftPerCoat, film.max, entered("um", film.max)),
+        total_max_um: number(say.sheetForm.highestTotalDft, film.total, entered("um", film.total)),
+        coats_max: number(say.sheetForm.mostCoats, film.coats, typed(film.coats)),
       };
-    if (start.coverage) doc.coverage = { ...start.coverage, m2_per_l: number("Coverage", coverage, entered("m2", coverage)) };
+    if (start.coverage) doc.coverage = { ...start.coverage, m2_per_l: number(say.common.coverage, coverage, entered("m2", coverage)) };
     if (start.pot?.length)
-      doc.pot = [{ ...start.pot[0]!, s: seconds("Pot life", pot.min), at_degc: number("Pot life at", pot.at, entered("degc", pot.at)) }];
+      doc.pot = [
+        {
+          ...start.pot[0]!,
+          s: seconds(say.common.potLife, pot.min),
+          at_degc: number(say.sheetForm.potLifeAt, pot.at, entered("degc", pot.at)),
+        },
+      ];
     doc.recoat = start.recoat.map((r) =>
       r.next !== "same"
         ? r
@@ -82,30 +89,30 @@
                 ? w
                 : {
                     ...w,
-                    from_s: seconds("Next coat after", again.from),
-                    to_s: again.to.trim() ? seconds("Next coat until", again.to) : null,
+                    from_s: seconds(say.sheetForm.recoatFrom, again.from),
+                    to_s: again.to.trim() ? seconds(say.sheetForm.recoatUntil, again.to) : null,
                   },
             ),
           },
     );
     doc.points = start.points.map((p, i) => ({
       ...p,
-      at_degc: number(`${p.gate} at`, points[i]!.at, entered("degc", points[i]!.at)),
-      s: Math.round(number(`${p.gate} after`, points[i]!.hours, typed(points[i]!.hours, "h")) * 3600),
+      at_degc: number(say.sheetForm.at(p.gate), points[i]!.at, entered("degc", points[i]!.at)),
+      s: Math.round(number(say.sheetForm.after(p.gate), points[i]!.hours, typed(points[i]!.hours, "h")) * 3600),
     }));
     if (start.aid)
       doc.aid = {
         ...start.aid,
-        covers_m2: number("One unit does", aid.covers, entered("m2", aid.covers)),
-        dwell_s: seconds("It works", aid.dwell),
-        grit: aid.grit.trim() ? number("Grit", aid.grit, typed(aid.grit)) : null,
+        covers_m2: number(say.common.coverage, aid.covers, entered("m2", aid.covers)),
+        dwell_s: seconds(say.common.dwellTime, aid.dwell),
+        grit: aid.grit.trim() ? number(say.common.grit, aid.grit, typed(aid.grit)) : null,
       };
     else
       doc.limits = {
         ...start.limits!,
-        surface_min_degc: number("Surface, lowest", limits.low, entered("degc", limits.low)),
-        surface_max_degc: number("Surface, highest", limits.high, entered("degc", limits.high)),
-        rh_max_frac: number("Humidity", limits.rh, typed(limits.rh, "%")) / 100,
+        surface_min_degc: number(say.sheetForm.lowestSurfaceTemperature, limits.low, entered("degc", limits.low)),
+        surface_max_degc: number(say.sheetForm.highestSurfaceTemperature, limits.high, entered("degc", limits.high)),
+        rh_max_frac: number(say.common.humidity, limits.rh, typed(limits.rh, "%")) / 100,
       };
     return doc;
   }
@@ -121,65 +128,70 @@
     const { data, error } = await api.POST("/api/sheets", { body });
     busy = false;
     refusal = data ? "" : inWords(error);
-    if (data) done(`${data.sheet.name}: from its sheet now. Jobs already started keep what they were frozen with.`);
+    if (data) done(say.sheetForm.productDataSavedExistingJobs(data.sheet.name));
   }
   const GATES: Record<string, string> = {
-    unmask_from: "tape off from",
-    unmask_to: "tape off until",
-    immerse_from: "water from",
-    immerse_to: "water until",
-    full: "full cure",
-    use: "in use",
+    unmask_from: say.sheetForm.unmaskFrom,
+    unmask_to: say.sheetForm.unmaskUntil,
+    immerse_from: say.sheetForm.immerseFrom,
+    immerse_to: say.sheetForm.immerseUntil,
+    full: say.sheetForm.fullCure,
+    use: say.common.inUse,
   };
 </script>
 
 <form onsubmit={keep} novalidate>
-  <h3>The can's own values for {sheet.name.toLowerCase()}</h3>
+  <h3>{say.sheetForm.productDataFor(sheet.name)}</h3>
   <div class="grid">
-    <label class="two">Name <input bind:value={name} /></label>
+    <label class="two">{say.common.nameLabel} <input bind:value={name} /></label>
     {#each parts as p, i (i)}
-      <label>{p.name}, {p.of === "ratio" ? "parts" : `share of the ${p.of}`} <input inputmode="decimal" bind:value={p.parts} /></label>
-      <label>solids, % by volume <input inputmode="decimal" bind:value={p.solids} /></label>
-      <label>density, g/ml <input inputmode="decimal" bind:value={p.density} /></label>
+      <label
+        >{p.name}, {p.of === "ratio" ? say.sheetForm.parts : say.sheetForm.shareOfThe(p.of)}
+        <input inputmode="decimal" bind:value={p.parts} /></label
+      >
+      <label>{say.sheetForm.solidsByVolume} <input inputmode="decimal" bind:value={p.solids} /></label>
+      <label>{say.sheetForm.densityGMl} <input inputmode="decimal" bind:value={p.density} /></label>
     {/each}
     {#if sheet.film}
-      <label>A coat, least dry {unit("um")} <input inputmode="decimal" bind:value={film.min} /></label>
-      <label>most dry {unit("um")} <input inputmode="decimal" bind:value={film.max} /></label>
-      <label>in all, {unit("um")} <input inputmode="decimal" bind:value={film.total} /></label>
-      <label>most coats <input inputmode="numeric" bind:value={film.coats} /></label>
+      <label>{say.sheetForm.lowestDftPerCoat2(unit("um"))} <input inputmode="decimal" bind:value={film.min} /></label>
+      <label>{say.sheetForm.highestDftPerCoat2(unit("um"))} <input inputmode="decimal" bind:value={film.max} /></label>
+      <label>{say.sheetForm.highestTotalDft2(unit("um"))} <input inputmode="decimal" bind:value={film.total} /></label>
+      <label>{say.sheetForm.mostCoats} <input inputmode="numeric" bind:value={film.coats} /></label>
     {:else if sheet.aid}
-      <label>One {sheet.aid.unit} does, {unit("m2")} <input inputmode="decimal" bind:value={aid.covers} /></label>
-      <label>It works, min <input inputmode="decimal" bind:value={aid.dwell} /></label>
-      <label>Grit, FEPA P <input inputmode="numeric" bind:value={aid.grit} placeholder="none" /></label>
+      <label>{say.sheetForm.coveragePer(sheet.aid.unit, unit("m2"))} <input inputmode="decimal" bind:value={aid.covers} /></label>
+      <label>{say.sheetForm.dwellTimeMin} <input inputmode="decimal" bind:value={aid.dwell} /></label>
+      <label>{say.sheetForm.gritFepaP} <input inputmode="numeric" bind:value={aid.grit} placeholder={say.common.none} /></label>
     {:else}
-      <label>One litre covers, {unit("m2")} <input inputmode="decimal" bind:value={coverage} /></label>
+      <label>{say.sheetForm.oneLitreCovers(unit("m2"))} <input inputmode="decimal" bind:value={coverage} /></label>
     {/if}
     {#if sheet.pot?.length}
-      <label>Pot life, min <input inputmode="decimal" bind:value={pot.min} /></label>
-      <label>at {unit("degc")} <input inputmode="decimal" bind:value={pot.at} /></label>
+      <label>{say.sheetForm.potLifeMin} <input inputmode="decimal" bind:value={pot.min} /></label>
+      <label>{say.sheetForm.at2(unit("degc"))} <input inputmode="decimal" bind:value={pot.at} /></label>
     {/if}
     {#if own}
-      <label>Next coat after, min <input inputmode="decimal" bind:value={again.from} /></label>
-      <label>and until, min <input inputmode="decimal" bind:value={again.to} placeholder="no end" /></label>
+      <label>{say.sheetForm.recoatFromMin} <input inputmode="decimal" bind:value={again.from} /></label>
+      <label>{say.sheetForm.recoatUntilMin} <input inputmode="decimal" bind:value={again.to} placeholder={say.common.noLimit} /></label>
     {/if}
     {#each points as p, i (i)}
-      <label>{GATES[p.gate] ?? p.gate}, h <input inputmode="decimal" bind:value={p.hours} /></label>
-      <label>at {unit("degc")} <input inputmode="decimal" bind:value={p.at} /></label>
+      <label>{say.sheetForm.h(GATES[p.gate] ?? p.gate)} <input inputmode="decimal" bind:value={p.hours} /></label>
+      <label>{say.sheetForm.at2(unit("degc"))} <input inputmode="decimal" bind:value={p.at} /></label>
     {/each}
     {#if !sheet.aid}
-      <label>Surface from {unit("degc")} <input inputmode="decimal" bind:value={limits.low} /></label>
-      <label>to {unit("degc")} <input inputmode="decimal" bind:value={limits.high} /></label>
-      <label>humidity up to % <input inputmode="decimal" bind:value={limits.rh} /></label>
+      <label>{say.sheetForm.lowestSurfaceTemperature2(unit("degc"))} <input inputmode="decimal" bind:value={limits.low} /></label>
+      <label>{say.sheetForm.highest(unit("degc"))} <input inputmode="decimal" bind:value={limits.high} /></label>
+      <label>{say.sheetForm.highestHumidity} <input inputmode="decimal" bind:value={limits.rh} /></label>
     {/if}
   </div>
   {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
   <div class="row">
-    <button class="btn small go" disabled={busy}>Keep as its sheet</button><button type="button" class="btn small" onclick={() => done("")}
-      >Leave it</button
+    <button class="btn small go" disabled={busy}>{say.sheetForm.saveProductData}</button><button
+      type="button"
+      class="btn small"
+      onclick={() => done("")}>{say.common.cancel}</button
     >
   </div>
   <p class="mute">
-    What is not here (family, hazards, next coats of other materials) stays as it is; the whole sheet goes out and in as a file.
+    {say.sheetForm.otherValuesFamilyHazardsRecoating}
   </p>
 </form>
 

@@ -6,6 +6,7 @@
   import { session } from "../../lib/session.svelte";
   import { typed } from "../../lib/units";
   import SheetForm from "./SheetForm.svelte";
+  import { say } from "../../words";
 
   const told = new Answer<Schemas["SheetOut"][]>();
   const sheets = $derived(told.data);
@@ -22,8 +23,8 @@
         prices[`${s.sheet.material_id}/${p.name}`] ??= String(s.prices[p.name] ?? "");
   }
   $effect(() => void load());
-  const UNITS: Record<string, string> = { l: "litre", m: "metre", m2: "square metre" };
-  const NEXT: Record<string, string> = { same: "itself", any: "anything else" };
+  const UNITS: Record<string, string> = { l: say.materials.litre, m: say.materials.metre, m2: say.materials.squareMetre };
+  const NEXT: Record<string, string> = { same: say.materials.itself, any: say.materials.otherMaterials };
   const shown = $derived(
     (sheets ?? [])
       .filter((s) => `${s.sheet.name} ${s.sheet.kind}`.toLowerCase().includes(q.toLowerCase()))
@@ -37,7 +38,7 @@
     event.preventDefault();
     const file = files?.[0];
     said = "";
-    if (!file) return void (refusal = "Choose a file first: a sheet as JSON, or many as CSV.");
+    if (!file) return void (refusal = say.materials.chooseAFileFirstA);
     const body = new FormData();
     body.append("file", file);
     const path = file.name.toLowerCase().endsWith(".csv") ? "/api/sheets/table" : "/api/sheets/import";
@@ -45,7 +46,7 @@
     refusal = data ? "" : inWords(error);
     if (!data) return;
     await load();
-    said = Array.isArray(data) ? `${data.length} sheets are on the shelf.` : `${data.sheet.name} is on the shelf.`;
+    said = Array.isArray(data) ? say.materials.dataSheetsImported(data.length) : say.materials.imported(data.sheet.name);
   }
   async function addTypical(): Promise<void> {
     const { data, error } = await api.POST("/api/sheets/typical");
@@ -53,8 +54,8 @@
     if (!data) return;
     if (data.length) await load();
     said = data.length
-      ? `${data.length} typical sheets were added: ${data.map((s) => s.sheet.name).join(", ")}.`
-      : "Nothing typical is missing.";
+      ? say.materials.typicalSheetsAdded(data.length, data.map((s) => s.sheet.name).join(", "))
+      : say.materials.allTypicalMaterialsAreListed;
   }
   async function edited(text: string): Promise<void> {
     editing = "";
@@ -66,109 +67,130 @@
     const amount = text.trim() ? typed(text) : null;
     said = "";
     if (amount !== null && !(amount >= 0 && amount <= 1e6))
-      return void (refusal = `Price of ${pack}: "${text}" given, expected an amount in ${session.who?.currency}, 0 or more, or nothing.`);
+      return void (refusal = say.materials.priceOfEnteredExpectedAn(pack, text, session.who?.currency ?? ""));
     const { error } = await api.PUT("/api/prices", { body: { material_id, pack, amount } });
     refusal = error ? inWords(error) : "";
-    if (!error) said = amount === null ? `The price of ${pack} is forgotten.` : `${pack}: ${amount} ${session.who?.currency}.`;
+    if (!error) said = amount === null ? say.materials.priceOfRemoved(pack) : `${pack}: ${amount} ${session.who?.currency}.`;
   }
 </script>
 
 <div class="page">
   <div class="ttl">
-    <h1>Shelf</h1>
+    <h1>{say.common.materials}</h1>
     <label class="search"
-      ><span class="sr">Search the shelf</span><input type="search" bind:value={q} placeholder="primer, peelable, antifouling" /></label
+      ><span class="sr">{say.materials.searchMaterials}</span><input
+        type="search"
+        bind:value={q}
+        placeholder={say.materials.primerPeelableAntifouling}
+      /></label
     >
   </div>
   {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
   {#if told.problem}<p class="refusal" role="alert"><b>{told.problem}</b></p>{/if}
   {#if said}<p role="status">{said}</p>{/if}
-  {#if sheets && !shown.length}<p>Nothing on the shelf is called that.</p>{/if}
+  {#if sheets && !shown.length}<p>{say.materials.noMaterialFound}</p>{/if}
   {#each shown as s (s.sheet.id)}
-    {#if s.sheet.id === firstAid}<h2 class="aids">What steps use up</h2>{/if}
+    {#if s.sheet.id === firstAid}<h2 class="aids">{say.common.consumables}</h2>{/if}
     <section>
       <div>
         <h2>{s.sheet.name}</h2>
         <p class="mute">{s.sheet.kind}</p>
-        <p class="grade">{s.sheet.grade === "typical" ? "Typical values. The can's own sheet wins." : "From the sheet"}</p>
+        <p class="grade">{s.sheet.grade === "typical" ? say.materials.typicalValuesTheProductsData : say.common.fromTheDataSheet}</p>
         <p class="acts">
           {#if session.who?.role === "owner"}<button
               class="btn small"
               aria-expanded={editing === s.sheet.id}
-              onclick={() => (editing = editing === s.sheet.id ? "" : s.sheet.id)}>Enter the can's sheet</button
+              onclick={() => (editing = editing === s.sheet.id ? "" : s.sheet.id)}>{say.materials.enterProductData}</button
             >{/if}
-          <a class="line" href={`/api/sheets/${s.sheet.id}`} download>as a file</a>
+          <a class="line" href={`/api/sheets/${s.sheet.id}`} download>{say.materials.downloadJson}</a>
         </p>
-        {#if s.sheet.claim}<p class="mute">Said to last: {s.sheet.claim.text || duration(s.sheet.claim.life_s)}</p>{/if}
+        {#if s.sheet.claim}<p class="mute">{say.materials.claimedLife(s.sheet.claim.text || duration(s.sheet.claim.life_s))}</p>{/if}
       </div>
       {#if s.sheet.aid}
         <dl>
-          <dt>For</dt>
+          <dt>{say.common.forLabel}</dt>
           <dd>{s.sheet.aid.serves.map((x) => x.replaceAll("_", " ")).join(", ")}</dd>
-          <dt>Goes</dt>
+          <dt>{say.common.coverage}</dt>
           <dd>
-            one {UNITS[s.sheet.aid.unit] ?? s.sheet.aid.unit} does about {show(
-              "m2",
-              s.sheet.aid.covers_m2,
-              s.sheet.aid.covers_m2 < 1 ? 3 : 0,
-            )}{s.sheet.grade === "typical" ? ", assumed until this shop has counted its own" : ""}
+            {say.materials.oneDoesAbout(
+              UNITS[s.sheet.aid.unit] ?? s.sheet.aid.unit,
+              show("m2", s.sheet.aid.covers_m2, s.sheet.aid.covers_m2 < 1 ? 3 : 0),
+              s.sheet.grade === "typical" ? say.materials.assumedUntilTheShopEnters : "",
+            )}
           </dd>
-          {#if s.sheet.aid.grit}<dt>Grit</dt>
-            <dd>P{s.sheet.aid.grit}, FEPA</dd>{/if}
-          {#if s.sheet.aid.dwell_s}<dt>Works</dt>
+          {#if s.sheet.aid.grit}<dt>{say.common.grit}</dt>
+            <dd>{say.materials.pFepa(s.sheet.aid.grit)}</dd>{/if}
+          {#if s.sheet.aid.dwell_s}<dt>{say.common.dwellTime}</dt>
             <dd>{duration(s.sheet.aid.dwell_s)}</dd>{/if}
-          {#if s.sheet.aid.never_on?.length}<dt>Never on</dt>
+          {#if s.sheet.aid.never_on?.length}<dt>{say.materials.neverOn}</dt>
             <dd>{s.sheet.aid.never_on.map((x) => x.replaceAll("_", " ")).join(", ")}</dd>{/if}
         </dl>
       {:else}
         <dl>
-          <dt>Mix</dt>
+          <dt>{say.common.mix}</dt>
           <dd>
             {s.sheet.components.length === 1
               ? s.sheet.components[0]?.name.toLowerCase()
               : s.sheet.components
-                  .map((c) => `${c.name.toLowerCase()} ${c.of === "ratio" ? c.parts : `${Math.round(c.parts * 1000) / 10} % of ${c.of}`}`)
-                  .join(" : ")}{s.sheet.components.length > 1 ? `, by ${s.sheet.components[0]?.by}` : ""}
+                  .map(
+                    (c) =>
+                      `${c.name.toLowerCase()} ${c.of === "ratio" ? c.parts : say.materials.of(Math.round(c.parts * 1000) / 10, c.of)}`,
+                  )
+                  .join(" : ")}{s.sheet.components.length > 1 ? say.materials.by(s.sheet.components[0]?.by ?? "") : ""}
           </dd>
           {#if s.sheet.film}
-            <dt>Solids</dt>
-            <dd>{percent(s.solids_frac)} by volume</dd>
-            <dt>A coat</dt>
+            <dt>{say.materials.solids}</dt>
+            <dd>{say.materials.byVolume(percent(s.solids_frac))}</dd>
+            <dt>{say.materials.filmPerCoat}</dt>
             <dd>
-              {bare("um", s.sheet.film.dry_um_min)} to {um(s.sheet.film.dry_um_max)} dry, {s.sheet.properties.coats_exact
-                ? `exactly ${s.sheet.properties.coats_exact}`
-                : `up to ${s.sheet.film.coats_max}`}
-              {s.sheet.film.coats_max === 1 && !s.sheet.properties.coats_exact ? "coat" : "coats"}, {um(s.sheet.film.total_max_um)} at most
+              {say.materials.toDryCoatAtMost(
+                bare("um", s.sheet.film.dry_um_min),
+                um(s.sheet.film.dry_um_max),
+                s.sheet.properties.coats_exact
+                  ? say.materials.exactly(s.sheet.properties.coats_exact)
+                  : say.materials.upTo(s.sheet.film.coats_max),
+                um(s.sheet.film.total_max_um),
+              )}
             </dd>
           {:else if s.sheet.coverage}
-            <dt>A coat</dt>
+            <dt>{say.materials.filmPerCoat}</dt>
             <dd>
-              builds no film; {show("m2", s.sheet.coverage.m2_per_l, 0)} from {volume(1000)}, {s.sheet.coverage.coats_min ===
-              s.sheet.coverage.coats_max
-                ? `${s.sheet.coverage.coats_max} ${s.sheet.coverage.coats_max === 1 ? "coat" : "coats"}`
-                : `${s.sheet.coverage.coats_min} to ${s.sheet.coverage.coats_max} coats`}
+              {say.materials.noFilmBuildFrom(
+                show("m2", s.sheet.coverage.m2_per_l, 0),
+                volume(1000),
+                s.sheet.coverage.coats_min === s.sheet.coverage.coats_max
+                  ? say.materials.coats(s.sheet.coverage.coats_max)
+                  : say.materials.toCoats(s.sheet.coverage.coats_min, s.sheet.coverage.coats_max),
+              )}
             </dd>
           {/if}
-          <dt>By</dt>
+          <dt>{say.materials.appliedBy}</dt>
           <dd>
             {s.method_name}{#each s.sheet.setups ?? [] as x, i (i)}<br />{setup(x)}{/each}
           </dd>
-          <dt>Pot</dt>
-          <dd>{s.sheet.pot?.length ? s.sheet.pot.map((p) => `${duration(p.s)} at ${show("degc", p.at_degc, 0)}`).join(", ") : "none"}</dd>
-          <dt>Next coat</dt>
+          <dt>{say.common.potLife}</dt>
+          <dd>
+            {s.sheet.pot?.length
+              ? s.sheet.pot.map((p) => say.materials.at(duration(p.s), show("degc", p.at_degc, 0))).join(", ")
+              : say.common.none}
+          </dd>
+          <dt>{say.materials.recoat}</dt>
           <dd>
             {s.sheet.recoat
               .map(
                 (r) =>
-                  `${NEXT[r.next] ?? r.next.replace("family:", "").replace("_", " ")}: ${r.windows.map((w) => `${w.tacky ? "while tacky, " : ""}${duration(w.from_s)} to ${w.to_s ? duration(w.to_s) : "no end"}`).join(", ")}`,
+                  `${NEXT[r.next] ?? r.next.replace("family:", "").replace("_", " ")}: ${r.windows.map((w) => say.materials.to(w.tacky ? say.materials.whileTacky : "", duration(w.from_s), w.to_s ? duration(w.to_s) : say.common.noLimit)).join(", ")}`,
               )
               .join("; ")}
           </dd>
-          <dt>Air</dt>
+          <dt>{say.materials.conditions}</dt>
           <dd>
-            {bare("degc", s.sheet.limits?.surface_min_degc ?? 10, 0)} to {show("degc", s.sheet.limits?.surface_max_degc ?? 35, 0)}, up to {percent(
-              s.sheet.limits?.rh_max_frac ?? 0.85,
-            )}, {kelvin(s.sheet.limits?.dew_margin_k ?? 3)} above dew point
+            {say.materials.toUpToAboveDew(
+              bare("degc", s.sheet.limits?.surface_min_degc ?? 10, 0),
+              show("degc", s.sheet.limits?.surface_max_degc ?? 35, 0),
+              percent(s.sheet.limits?.rh_max_frac ?? 0.85),
+              kelvin(s.sheet.limits?.dew_margin_k ?? 3),
+            )}
           </dd>
         </dl>
       {/if}
@@ -182,15 +204,15 @@
             }}
           >
             <label
-              >{p.name}, makes {volume(p.makes_ml)}, {session.who?.currency}<input
+              >{say.materials.makes(p.name, volume(p.makes_ml), session.who?.currency ?? "")}<input
                 inputmode="decimal"
                 bind:value={prices[key]}
                 disabled={session.who?.role !== "owner"}
-                placeholder="no price"
+                placeholder={say.materials.noPrice}
               /></label
             >
-            {#if session.who?.role === "owner"}<button class="btn small" aria-label={`Keep the price of ${s.sheet.name}, ${p.name}`}
-                >Keep</button
+            {#if session.who?.role === "owner"}<button class="btn small" aria-label={say.materials.saveThePriceOf(s.sheet.name, p.name)}
+                >{say.common.save}</button
               >{/if}
           </form>
         {/each}
@@ -207,11 +229,11 @@
                 inputmode="decimal"
                 bind:value={prices[key]}
                 disabled={session.who?.role !== "owner"}
-                placeholder="no price"
+                placeholder={say.materials.noPrice}
               /></label
             >
-            {#if session.who?.role === "owner"}<button class="btn small" aria-label={`Keep the price of ${s.sheet.name}, ${p.name}`}
-                >Keep</button
+            {#if session.who?.role === "owner"}<button class="btn small" aria-label={say.materials.saveThePriceOf(s.sheet.name, p.name)}
+                >{say.common.save}</button
               >{/if}
           </form>
         {/each}
@@ -221,12 +243,14 @@
     </section>
   {/each}
   {#if session.who?.role === "owner"}<form onsubmit={takeIn}>
-      <label>Take in a sheet as JSON, or many as CSV <input type="file" accept=".json,.csv,application/json,text/csv" bind:files /></label
-      ><button class="btn small">Take in</button>
+      <label>{say.materials.importDataSheetsJsonOr} <input type="file" accept=".json,.csv,application/json,text/csv" bind:files /></label
+      ><button class="btn small">{say.common.importWord}</button>
     </form>{/if}
-  {#if session.who?.role === "owner"}<p><button class="btn small" onclick={addTypical}>Add typical sheets this shelf lacks</button></p>{/if}
-  <p><a class="line" href="/api/sheets/table" download>All sheets as CSV</a></p>
-  <p class="mute">Thickness in {unit("um")}. Values marked typical are of a kind, of no maker.</p>
+  {#if session.who?.role === "owner"}<p>
+      <button class="btn small" onclick={addTypical}>{say.materials.addMissingTypicalMaterials}</button>
+    </p>{/if}
+  <p><a class="line" href="/api/sheets/table" download>{say.materials.exportAllCsv}</a></p>
+  <p class="mute">{say.materials.filmInTypicalValuesDescribe(unit("um"))}</p>
 </div>
 
 <style>

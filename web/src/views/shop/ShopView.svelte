@@ -4,6 +4,7 @@
   import { entered, field, unit } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
   import { typed } from "../../lib/units";
+  import { LANGUAGES, say } from "../../words";
 
   let page = $state.raw<Schemas["ShopPage"] | null>(null);
   let refusal = $state("");
@@ -72,16 +73,16 @@
     const [painters, guns, air, rh] = [typed(shop.painters), typed(shop.guns), entered("degc", shop.air), typed(shop.rh, "%") / 100];
     const voc = shop.voc.trim() ? typed(shop.voc, "g/l") : null;
     for (const [name, text] of [
-      ["Opens", shop.opens],
-      ["Closes", shop.closes],
+      [say.shop.opens, shop.opens],
+      [say.common.closes, shop.closes],
     ] as const) {
-      if (!/^([01]\d|2[0-3]):[0-5]\d$/.test(text.trim())) return void (refusal = `${name}: "${text}" given, expected a time like 07:30.`);
+      if (!/^([01]\d|2[0-3]):[0-5]\d$/.test(text.trim())) return void (refusal = say.shop.enteredExpectedATimeLike(name, text));
     }
-    if (!Number.isInteger(painters)) return void (refusal = `Painters: "${shop.painters}" given, expected a whole number.`);
-    if (!Number.isInteger(guns)) return void (refusal = `Guns: "${shop.guns}" given, expected a whole number.`);
-    if (!Number.isFinite(air)) return void (refusal = `Usual air: "${shop.air}" given, expected ${unit("degc")}.`);
-    if (!Number.isFinite(rh)) return void (refusal = `Usual humidity: "${shop.rh}" given, expected 5 to 100 %.`);
-    if (voc !== null && !Number.isFinite(voc)) return void (refusal = `VOC limit: "${shop.voc}" given, expected g/l, or nothing.`);
+    if (!Number.isInteger(painters)) return void (refusal = say.shop.paintersEnteredExpectedAWhole(shop.painters));
+    if (!Number.isInteger(guns)) return void (refusal = say.shop.gunsEnteredExpectedAWhole(shop.guns));
+    if (!Number.isFinite(air)) return void (refusal = say.shop.defaultAirTemperatureEnteredExpected(shop.air, unit("degc")));
+    if (!Number.isFinite(rh)) return void (refusal = say.shop.defaultHumidityEnteredExpected5(shop.rh));
+    if (voc !== null && !Number.isFinite(voc)) return void (refusal = say.shop.vocLimitEnteredExpectedG(shop.voc));
     const body = {
       name: shop.name,
       time_zone: shop.time_zone,
@@ -97,26 +98,25 @@
       has: shop.has.length || page?.shop.has ? shop.has : null,
     };
     const { error } = await api.PUT("/api/shop", { body });
-    if (answer(error, "Kept. Plans follow with the next entry.")) await session.look();
+    if (answer(error, say.shop.savedPlansAreUpdatedWith)) await session.look();
   }
   async function addPerson(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     const { error } = await api.POST("/api/people", { body: person });
-    if (!answer(error, `${person.username} may sign in now. Tell them the password; they can change it here.`)) return;
+    if (!answer(error, say.shop.canNowSignInGive(person.username))) return;
     person = { username: "", password: "", role: "painter" };
     await load(false);
   }
   async function setHolds(id: string, name: string, text: string): Promise<void> {
     const holds = text.trim() ? typed(text) : null;
-    if (holds !== null && !Number.isInteger(holds))
-      return void (refusal = `${name} holds: "${text}" given, expected a whole number, or nothing.`);
+    if (holds !== null && !Number.isInteger(holds)) return void (refusal = say.shop.capacityOfEnteredExpectedA(name, text));
     const { error } = await api.PUT("/api/places/{place_id}", { params: { path: { place_id: id } }, body: { holds } });
-    answer(error, `${name}: ${holds === null ? "no limit" : `${holds} at once`}. Plans follow with the next entry.`);
+    answer(error, say.shop.plansAreUpdatedWithThe(name, holds === null ? say.common.noLimit : say.shop.atOnce(holds)));
   }
   async function addPlace(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     const { error } = await api.POST("/api/places", { body: place });
-    if (!answer(error, `${place.name} is there.`)) return;
+    if (!answer(error, say.shop.added(place.name))) return;
     place = { name: "", has_probe: false, outdoors: false, holds: null };
     await session.look();
   }
@@ -126,130 +126,162 @@
       .trim()
       .split(/[\s;]+/)
       .map((t) => entered("um", t));
-    if (!teeth.every((t) => t > 0))
-      return void (refusal = `Comb: "${prefs.comb}" given, expected teeth in ${unit("um")}, rising, with spaces between.`);
+    if (!teeth.every((t) => t > 0)) return void (refusal = say.shop.wetFilmGaugeEnteredExpected(prefs.comb, unit("um")));
     const same = teeth.length === prefs.comb_um.length && teeth.every((t, i) => Math.abs(t - prefs.comb_um[i]!) < 0.2);
-    const body = { units: prefs.units, theme: prefs.theme, letter_keys: prefs.letter_keys, comb_um: same ? prefs.comb_um : teeth };
+    const body = {
+      language: prefs.language,
+      clock: prefs.clock,
+      units: prefs.units,
+      theme: prefs.theme,
+      letter_keys: prefs.letter_keys,
+      comb_um: same ? prefs.comb_um : teeth,
+    };
     const { data, error } = await api.PUT("/api/preferences", { body });
-    if (!answer(error, "Kept, for you alone.") || !data) return;
+    if (!answer(error, say.shop.savedForYourAccount) || !data) return;
     const others = data.units !== session.who?.preferences.units;
     await session.look();
     prefs = asForm(data);
     if (others) await load(); // the shop's fields are written in the units that now hold
-    said = "Kept, for you alone.";
+    said = say.shop.savedForYourAccount;
   }
   async function changePassword(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     const { error } = await api.POST("/api/password", { body: password });
-    if (answer(error, "Password changed. Other devices are signed out.")) password = { old: "", new: "" };
+    if (answer(error, say.shop.passwordChangedOtherDevicesAre)) password = { old: "", new: "" };
     await session.look();
   }
 </script>
 
 <div class="page">
-  <h1>{page?.shop.name ?? "Shop"}</h1>
-  {#if page?.is_demo}<p>This is the demo shop. <b>Sign out to start one of your own.</b></p>{/if}
+  <h1>{page?.shop.name ?? say.shop.shop}</h1>
+  {#if page?.is_demo}<p>{say.shop.thisIsTheDemoShop} <b>{say.shop.signOutToCreateYour}</b></p>{/if}
   {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
   {#if said}<p role="status">{said}</p>{/if}
   <div class="two">
     <section>
-      <h2>Hours and usual air</h2>
+      <h2>{say.shop.openingHoursAndDefaultAir}</h2>
       <form onsubmit={saveShop}>
-        <label class="wide">Name <input bind:value={shop.name} disabled={!fillable} /></label>
+        <label class="wide">{say.common.nameLabel} <input bind:value={shop.name} disabled={!fillable} /></label>
         <label class="wide"
-          >Time zone <select bind:value={shop.time_zone} disabled={!fillable}
+          >{say.shop.timeZone}
+          <select bind:value={shop.time_zone} disabled={!fillable}
             >{#each zones.includes(shop.time_zone) ? zones : [shop.time_zone, ...zones] as z (z)}<option>{z}</option>{/each}</select
           ></label
         >
-        <label>Opens <input inputmode="numeric" placeholder="07:30" bind:value={shop.opens} disabled={!fillable} /></label>
-        <label>Closes <input inputmode="numeric" placeholder="18:45" bind:value={shop.closes} disabled={!fillable} /></label>
-        <label>Painters <input inputmode="numeric" bind:value={shop.painters} disabled={!fillable} /></label>
-        <label>Guns of each kind <input inputmode="numeric" bind:value={shop.guns} disabled={!fillable} /></label>
-        <label>Usual air {unit("degc")} <input inputmode="decimal" bind:value={shop.air} disabled={!fillable} /></label>
-        <label>Usual humidity % <input inputmode="decimal" bind:value={shop.rh} disabled={!fillable} /></label>
-        <label>Currency <input bind:value={shop.currency} maxlength="3" disabled={!fillable} /></label>
-        <label>VOC limit here, g/l <input inputmode="decimal" bind:value={shop.voc} placeholder="none set" disabled={!fillable} /></label>
-        <label class="tick"><input type="checkbox" bind:checked={shop.lessWater} disabled={!fillable} /> counted less water</label>
+        <label>{say.shop.opens} <input inputmode="numeric" placeholder="07:30" bind:value={shop.opens} disabled={!fillable} /></label>
+        <label>{say.common.closes} <input inputmode="numeric" placeholder="18:45" bind:value={shop.closes} disabled={!fillable} /></label>
+        <label>{say.common.painters} <input inputmode="numeric" bind:value={shop.painters} disabled={!fillable} /></label>
+        <label>{say.shop.gunsOfEachType} <input inputmode="numeric" bind:value={shop.guns} disabled={!fillable} /></label>
+        <label
+          >{say.shop.defaultAirTemperature(unit("degc"))} <input inputmode="decimal" bind:value={shop.air} disabled={!fillable} /></label
+        >
+        <label>{say.shop.defaultHumidity} <input inputmode="decimal" bind:value={shop.rh} disabled={!fillable} /></label>
+        <label>{say.shop.currency} <input bind:value={shop.currency} maxlength="3" disabled={!fillable} /></label>
+        <label
+          >{say.shop.vocLimitGL}
+          <input inputmode="decimal" bind:value={shop.voc} placeholder={say.shop.noneSet} disabled={!fillable} /></label
+        >
+        <label class="tick"
+          ><input type="checkbox" bind:checked={shop.lessWater} disabled={!fillable} /> {say.shop.vocLessWaterUsMethod}</label
+        >
         <fieldset class="wide">
-          <legend>What holds here, for the rules to count on</legend>
+          <legend>{say.shop.equipmentAndSafetyControlsAvailable}</legend>
           {#each Object.entries(page?.facts ?? {}) as [id, words] (id)}
             <label class="tick"><input type="checkbox" value={id} bind:group={shop.has} disabled={!fillable} /> {words}</label>
           {/each}
           <p class="mute">
-            With none ticked nobody was asked, and rules only caution. Once one is, what is not ticked does not hold here, and work that
-            needs it is stopped.
+            {say.shop.ifNoneIsTickedThe}
           </p>
         </fieldset>
-        {#if owner}<button class="btn go" disabled={!fillable}>Keep</button>{:else}<p class="mute wide">
-            Only the owner changes these.
+        {#if owner}<button class="btn go" disabled={!fillable}>{say.common.save}</button>{:else}<p class="mute wide">
+            {say.shop.onlyTheOwnerCanChange}
           </p>{/if}
       </form>
-      <p class="mute">The usual air is what clocks assume, ± 2 K, where nobody has measured. Plans keep to the hours.</p>
-      <h2>Places</h2>
+      <p class="mute">{say.shop.theDefaultAir2C}</p>
+      <h2>{say.shop.baysAndLocations}</h2>
       <ul>
         {#each session.who?.places ?? [] as p (p.id)}<li>
-            <b>{p.name}</b>{p.outdoors ? ", in the open" : ""}{p.has_probe ? ", with a simulated probe" : ""}
+            <b>{p.name}</b>{p.outdoors ? say.shop.outdoors : ""}{p.has_probe ? say.shop.withASimulatedSensor : ""}
             <label class="holds"
-              >holds <input
+              >{say.shop.holds}
+              <input
                 inputmode="numeric"
-                placeholder="any number"
+                placeholder={say.common.noLimit}
                 value={p.holds ?? ""}
                 disabled={!owner}
                 onchange={(e) => setHolds(p.id, p.name, e.currentTarget.value)}
-              /> at once</label
+              />
+              {say.common.atOnce}</label
             >
           </li>{/each}
       </ul>
       {#if owner}
         <form onsubmit={addPlace}>
-          <label class="wide">New place <input bind:value={place.name} /></label>
-          <label class="tick"><input type="checkbox" bind:checked={place.has_probe} /> simulated probe</label>
-          <label class="tick"><input type="checkbox" bind:checked={place.outdoors} /> in the open: forecast, rain and wind count</label>
-          <button class="btn">Add place</button>
+          <label class="wide">{say.shop.newBayOrLocation} <input bind:value={place.name} /></label>
+          <label class="tick"><input type="checkbox" bind:checked={place.has_probe} /> {say.shop.simulatedSensor}</label>
+          <label class="tick"><input type="checkbox" bind:checked={place.outdoors} /> {say.shop.outdoorsUseForecastRainAnd}</label>
+          <button class="btn">{say.shop.addBayOrLocation}</button>
         </form>
       {/if}
     </section>
     <section>
-      <h2>People</h2>
+      <h2>{say.shop.people}</h2>
       <ul>
         {#each page?.people ?? [] as p (p.username)}<li><b>{p.username}</b>, {p.role}</li>{/each}
       </ul>
       {#if owner}
         <form onsubmit={addPerson}>
-          <label>Name <input bind:value={person.username} autocomplete="off" /></label>
-          <label>First password <input type="password" bind:value={person.password} autocomplete="new-password" /></label>
+          <label>{say.common.userName} <input bind:value={person.username} autocomplete="off" /></label>
+          <label>{say.shop.initialPassword} <input type="password" bind:value={person.password} autocomplete="new-password" /></label>
           <label
-            >May <select bind:value={person.role}
-              ><option value="painter">work (painter)</option><option value="viewer">look (viewer)</option><option value="owner"
-                >everything (owner)</option
+            >{say.shop.role}
+            <select bind:value={person.role}
+              ><option value="painter">{say.shop.painterLogsWork}</option><option value="viewer">{say.shop.viewerReadsOnly}</option><option
+                value="owner">{say.shop.ownerEverything}</option
               ></select
             ></label
           >
-          <button class="btn">Add person</button>
+          <button class="btn">{say.shop.addPerson}</button>
         </form>
       {/if}
-      <h2>How you like it</h2>
+      <h2>{say.shop.preferences}</h2>
       <form onsubmit={savePrefs}>
         <label
-          >Units <select bind:value={prefs.units}
-            ><option value="metric">metric: µm, °C, ml, m²</option><option value="us">US: mil, °F, fl oz, ft²</option></select
+          >{say.shop.language}
+          <select bind:value={prefs.language}
+            >{#each LANGUAGES as [id, name] (id)}<option value={id} lang={id}>{name}</option>{/each}</select
           ></label
         >
         <label
-          >Light <select bind:value={prefs.theme}
-            ><option value="system">as the device</option><option value="light">light</option><option value="dark">dark</option></select
+          >{say.shop.clock}
+          <select bind:value={prefs.clock}
+            ><option value="24">{say.shop.clock24}</option><option value="12">{say.shop.clock12}</option></select
           ></label
         >
-        <label class="tick"><input type="checkbox" bind:checked={prefs.letter_keys} /> single keys (1 to 7, S, D, N, +, −, [, ])</label>
-        <label class="wide">Teeth of your comb, {unit("um")} <input bind:value={prefs.comb} /></label>
-        <button class="btn">Keep</button>
+        <label
+          >{say.shop.units}
+          <select bind:value={prefs.units}
+            ><option value="metric">{say.shop.metricMCMlM}</option><option value="us">{say.shop.usMilFFlOz}</option></select
+          ></label
+        >
+        <label
+          >{say.shop.theme}
+          <select bind:value={prefs.theme}
+            ><option value="system">{say.shop.systemDefault}</option><option value="light">{say.shop.light}</option><option value="dark"
+              >{say.shop.dark}</option
+            ></select
+          ></label
+        >
+        <label class="tick"><input type="checkbox" bind:checked={prefs.letter_keys} /> {say.shop.keyboardShortcuts1To7}</label>
+        <label class="wide">{say.shop.teethOfYourWetFilm(unit("um"))} <input bind:value={prefs.comb} /></label>
+        <button class="btn">{say.common.save}</button>
       </form>
-      <p class="mute">For reading and entry. What is stored stays metric and exact.</p>
-      <h2>Your password</h2>
+      <p class="mute">{say.shop.forDisplayAndEntryOnly}</p>
+      <h2>{say.shop.yourPassword}</h2>
       <form onsubmit={changePassword}>
-        <label>As it is <input type="password" bind:value={password.old} autocomplete="current-password" /></label>
-        <label>New <input type="password" bind:value={password.new} autocomplete="new-password" /></label>
-        <button class="btn">Change password</button>
+        <label>{say.shop.currentPassword} <input type="password" bind:value={password.old} autocomplete="current-password" /></label>
+        <label>{say.shop.newPassword} <input type="password" bind:value={password.new} autocomplete="new-password" /></label>
+        <button class="btn">{say.shop.changePassword}</button>
       </form>
     </section>
   </div>

@@ -7,6 +7,7 @@
   import { bare, dayName, duration, kelvin, percent, show, temp, unit, when } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
   import { typed } from "../../lib/units";
+  import { say } from "../../words";
 
   let place = $state(session.who?.places[0]?.id ?? "");
   const told = new Answer<Schemas["WeatherPage"]>();
@@ -29,7 +30,7 @@
   async function load(id: string, sheet_id: string, minutesText: string): Promise<void> {
     const coat_min = typed(minutesText, "min");
     if (!(Number.isInteger(coat_min) && coat_min >= 1 && coat_min <= 1440))
-      return told.refuse(`The coat takes: "${minutesText}" given, expected minutes, 1 to 1440.`);
+      return told.refuse(say.weather.applicationTimeEnteredExpectedMinutes(minutesText));
     await told.ask(() => api.GET("/api/weather/{place_id}", { params: { path: { place_id: id }, query: { sheet_id, coat_min } } }));
   }
   $effect(() => void load(place, sheet, minutes));
@@ -37,13 +38,12 @@
   async function upload(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     const file = files?.[0];
-    if (!file) return void (refusal = "Choose a file first: TMY3, or a CSV with time_utc or time_local, air_degc, rh_frac.");
-    if (!lay) return void (refusal = "Say first whether these hours happened, or are a typical year to lay onto this one.");
+    if (!file) return void (refusal = say.weather.chooseAFileFirstTmy3);
+    if (!lay) return void (refusal = say.weather.chooseTheDataTypeFirst);
     const hours = offset.trim() ? typed(offset) : null;
-    if (hours !== null && !(hours >= -14 && hours <= 14))
-      return void (refusal = `Hours from UTC: "${offset}" given, expected -14 to 14, or nothing.`);
+    if (hours !== null && !(hours >= -14 && hours <= 14)) return void (refusal = say.weather.utcOffsetEnteredExpected14(offset));
     busy = true;
-    said = `Reading ${file.name}.`;
+    said = say.weather.reading(file.name);
     const body = new FormData();
     body.append("file", file);
     body.append("lay", lay);
@@ -56,7 +56,7 @@
     });
     if (data) await load(place, sheet, minutes);
     refusal = data ? "" : inWords(error);
-    said = data ? `Took in ${data.rows} hours, ${when(data.from_at, now)} to ${when(data.to_at, now)}. ${data.notes.join(" ")}` : "";
+    said = data ? say.weather.importedHoursTo(data.rows, when(data.from_at, now), when(data.to_at, now), data.notes.join(" ")) : "";
     busy = false;
   }
   async function probe(): Promise<void> {
@@ -64,14 +64,19 @@
     if (data) await load(place, sheet, minutes);
     refusal = data ? "" : inWords(error);
     said = data
-      ? `Probe${data.simulated ? " (simulated)" : ""}: air ${temp(data.air_degc)}, surface ${temp(data.surface_degc)}, ${percent(data.rh_frac)}.`
+      ? say.weather.sensorAirSurface(
+          data.simulated ? say.common.simulated : "",
+          temp(data.air_degc),
+          temp(data.surface_degc),
+          percent(data.rh_frac),
+        )
       : "";
   }
   async function forecast(): Promise<void> {
     const { data, error } = await api.POST("/api/weather/{place_id}/forecast", { params: { path: { place_id: place } } });
     if (data) await load(place, sheet, minutes);
     refusal = data ? "" : inWords(error);
-    said = data ? `Forecast${data.simulated ? " (simulated)" : ""}: ${data.hours} hours ahead.` : "";
+    said = data ? say.weather.forecastHoursAhead(data.simulated ? say.common.simulated : "", data.hours) : "";
   }
   const hours = $derived(page?.hours ?? []);
   const scale = $derived(pieceScale([[hours[0]?.at ?? 0, hours.at(-1)?.at ?? 1, 1]], Math.max(300, box - 48)));
@@ -81,20 +86,20 @@
   const current = $derived(hours.findLast((h) => h.at <= now));
   const days = $derived(hours.filter((h, i) => i > 0 && dayName(h.at) !== dayName(hours[i - 1]!.at)));
   const SOURCES: Record<string, string> = {
-    probe: "by probe",
-    import: "from the imported file",
-    typical: "from a typical year, a guess",
-    hand: "by hand",
-    default: "assumed, no reading",
-    forecast: "forecast",
-    surface: "measured",
+    probe: say.weather.bySensor,
+    import: say.weather.fromTheImportedFile,
+    typical: say.weather.fromATypicalYearA,
+    hand: say.weather.enteredByHand,
+    default: say.weather.defaultNoReading,
+    forecast: say.weather.forecast,
+    surface: say.weather.measured,
   };
 </script>
 
 <div class="page" bind:clientWidth={box}>
   <div class="ttl">
-    <h1>Weather</h1>
-    <div class="tabs" role="group" aria-label="Place">
+    <h1>{say.common.weather}</h1>
+    <div class="tabs" role="group" aria-label={say.weather.location}>
       {#each session.who?.places ?? [] as p (p.id)}<button
           class="btn small"
           class:go={p.id === place}
@@ -107,27 +112,34 @@
   {#if said}<p role="status">{said}</p>{/if}
   {#if page && current}
     <section class="nowair">
-      <span><span class="num">{bare("degc", current.air_degc)}°</span>air, {SOURCES[current.source]}</span>
-      <span><span class="num">{percent(current.rh_frac)}</span>humidity</span>
-      <span><span class="num">{bare("degc", current.dew_point_degc)}°</span>dew point</span>
-      <span><span class="num">{bare("k", current.margin_k)} ± {kelvin(current.uncertainty_k)}</span>surface above dew</span>
-      {#if page.outdoors && current.wind_m_s !== null}<span><span class="num">{show("m_s", current.wind_m_s ?? 0)}</span>mean wind</span
+      <span><span class="num">{bare("degc", current.air_degc)}°</span>{say.weather.air(SOURCES[current.source] ?? "")}</span>
+      <span><span class="num">{percent(current.rh_frac)}</span>{say.weather.humidity}</span>
+      <span><span class="num">{bare("degc", current.dew_point_degc)}°</span>{say.common.dewPoint}</span>
+      <span><span class="num">{bare("k", current.margin_k)} ± {kelvin(current.uncertainty_k)}</span>{say.weather.surfaceAboveDewPoint}</span
+      >
+      {#if page.outdoors && current.wind_m_s !== null}<span
+          ><span class="num">{show("m_s", current.wind_m_s ?? 0)}</span>{say.weather.meanWind}</span
         >{/if}
-      <p class="verdict"><b>{page.go ? "Go." : current.stops.length ? "Not now." : "Measure first."}</b> {page.reason}</p>
-      {#each current.warnings as w, i (i)}<p><b>Mind:</b> {w.what} {w.instead}</p>{/each}
+      <p class="verdict">
+        <b>{page.go ? say.weather.okToCoat : current.stops.length ? say.weather.doNotCoatNow : say.weather.measureFirst}</b>
+        {page.reason}
+      </p>
+      {#each current.warnings as w, i (i)}<p><b>{say.weather.caution}</b> {w.what} {w.instead}</p>{/each}
     </section>
     <figure>
       <figcaption>
-        <b>Surface above dew point, {unit("k")}</b>
-        <span class="mute"
-          >hatched: a rule stops a coat; dark foot: rain; dashed: nobody has read or imported that hour, the usual is assumed</span
-        >
+        <b>{say.weather.surfaceAboveDewPoint2(unit("k"))}</b>
+        <span class="mute">{say.weather.hatchedOutsideTheLimitsDark}</span>
       </figcaption>
       <svg
         width={Math.max(300, box - 48)}
         height={H + 24}
         role="img"
-        aria-label={`Hours ahead at ${page.place}: ${page.windows.map((w) => `start ${when(w.from_at, now)} to ${when(w.latest_start_at, now)}`).join(", ") || "no open window known"}`}
+        aria-label={say.weather.hoursAheadAt(
+          page.place,
+          page.windows.map((w) => say.weather.startTo(when(w.from_at, now), when(w.latest_start_at, now))).join(", ") ||
+            say.weather.noOpenWindowKnown,
+        )}
       >
         <rect width="100%" height={H} fill="var(--field)" />
         {#each hours.slice(0, -1) as h, i (i)}
@@ -163,64 +175,70 @@
     </figure>
     <div class="two">
       <section>
-        <h2>Next windows</h2>
+        <h2>{say.weather.nextWindows}</h2>
         <div class="ask">
           <label
-            >Which material <select bind:value={sheet}
-              ><option value="">any coat</option>{#each sheets as x (x.sheet.id)}<option value={x.sheet.id}>{x.sheet.name}</option
+            >{say.common.material}
+            <select bind:value={sheet}
+              ><option value="">{say.weather.anyMaterial}</option>{#each sheets as x (x.sheet.id)}<option value={x.sheet.id}
+                  >{x.sheet.name}</option
                 >{/each}</select
             ></label
           >
-          <label>The coat takes, min <input inputmode="numeric" bind:value={minutes} /></label>
+          <label>{say.weather.applicationTimeMin} <input inputmode="numeric" bind:value={minutes} /></label>
         </div>
         <p class="mute">
-          Room for {duration(page.need.coat_s)} of coat{page.need.flash_s ? `, ${duration(page.need.flash_s)} flash` : ""}{page.need.dry_s
-            ? `, then ${duration(page.need.dry_s)} ${page.outdoors ? "without rain" : "to set"}`
-            : ""}. {page.need_why}.
+          {say.weather.neededApplication(
+            duration(page.need.coat_s),
+            page.need.flash_s ? say.weather.flashOff(duration(page.need.flash_s)) : "",
+            page.need.dry_s ? say.weather.then(duration(page.need.dry_s), page.outdoors ? say.weather.withoutRain : say.weather.toDry) : "",
+            page.need_why,
+          )}
         </p>
         {#each page.windows as w, i (i)}<p>
-            <b>Start {when(w.from_at, now)} to {when(w.latest_start_at, now)}</b><br /><span class="mute"
-              >good to {when(w.to_at, now)}: {w.ends_because} {w.warnings.join(" ")}</span
+            <b>{say.weather.startTo2(when(w.from_at, now), when(w.latest_start_at, now))}</b><br /><span class="mute"
+              >{say.weather.goodUntil(when(w.to_at, now), w.ends_because, w.warnings.join(" "))}</span
             >
-          </p>{:else}<p>No window with room for all of it in the hours known. Read the air, fetch a forecast, or import hours.</p>{/each}
+          </p>{:else}<p>{say.weather.noWindowLongEnoughIn}</p>{/each}
       </section>
       <section>
-        <h2>Hours in</h2>
+        <h2>{say.weather.weatherData}</h2>
         {#if session.mayWrite}
           <div class="row">
-            {#if page.has_probe}<button class="btn small" type="button" onclick={probe}>Read probe</button>{/if}
-            {#if page.outdoors}<button class="btn small" type="button" onclick={forecast}>Fetch forecast (simulated)</button>{:else}<p
-                class="mute"
-              >
-                Indoors: a forecast says nothing of this air.
+            {#if page.has_probe}<button class="btn small" type="button" onclick={probe}>{say.common.readSensor}</button>{/if}
+            {#if page.outdoors}<button class="btn small" type="button" onclick={forecast}>{say.weather.loadDemoForecastSimulated}</button
+              >{:else}<p class="mute">
+                {say.weather.indoorsForecastsDoNotApply}
               </p>{/if}
           </div>
           <form onsubmit={upload}>
-            <label class="wide">Weather file, hourly: TMY3 or CSV <input type="file" bind:files accept=".csv,text/csv,text/plain" /></label>
+            <label class="wide"
+              >{say.weather.weatherFileHourlyTmy3Or} <input type="file" bind:files accept=".csv,text/csv,text/plain" /></label
+            >
             <label
-              >These hours <select bind:value={lay}
-                ><option value="">say which</option><option value="history">happened as written</option><option value="this_year"
-                  >are a typical year: lay onto this one</option
+              >{say.weather.dataType}
+              <select bind:value={lay}
+                ><option value="">{say.weather.choose}</option><option value="history">{say.weather.measured}</option><option
+                  value="this_year">{say.weather.typicalYearMappedToThis}</option
                 ></select
               ></label
             >
             <label
-              >A time is <select bind:value={stamps}
-                ><option value="start">the start of its hour</option><option value="end">the end of its hour</option></select
+              >{say.weather.timestampsMark}
+              <select bind:value={stamps}
+                ><option value="start">{say.weather.theStartOfItsHour}</option><option value="end">{say.weather.theEndOfItsHour}</option
+                ></select
               ></label
             >
             <label
-              >Local standard time, hours from UTC <input
-                inputmode="decimal"
-                bind:value={offset}
-                placeholder="only for time_local"
-              /></label
+              >{say.weather.utcOffsetOfLocalTimes}
+              <input inputmode="decimal" bind:value={offset} placeholder={say.weather.onlyForTimeLocal} /></label
             >
-            <button class="btn small go" disabled={busy}>Import</button>
+            <button class="btn small go" disabled={busy}>{say.common.importWord}</button>
           </form>
         {/if}
         {#each page.imports as i (i.id)}<p>
-            <b>{i.file_name}</b>, {i.rows} hours, taken in {when(i.at, now)}. <span class="mute">{i.notes.join(" ")}</span>
+            <b>{i.file_name}</b>{say.weather.hoursImported(i.rows, when(i.at, now))} <span class="mute">{i.notes.join(" ")}</span>
           </p>{/each}
       </section>
     </div>

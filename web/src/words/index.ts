@@ -1,0 +1,26 @@
+/** What the interface says: one catalogue for each language, every key typed.
+ *
+ * Nothing here is watched for changes: whoever changes the language draws the page anew.
+ */
+import { en } from "./en.ts";
+
+type Shape<T> = {
+  [K in keyof T]: T[K] extends (...args: infer A) => string ? (...args: A) => string : T[K] extends string ? string : Shape<T[K]>;
+};
+/** What a catalogue must hold: all that the English one holds. */
+export type Words = Shape<typeof en>;
+
+const CATALOGUES = { en } satisfies Record<string, Words>;
+export type Language = keyof typeof CATALOGUES;
+/** Each language by its own name. */
+export const LANGUAGES: [Language, string][] = [["en", "English"]];
+
+let spoken: Language = "en";
+export const language = (): Language => spoken;
+export function speak(wanted: Language): void {
+  spoken = wanted;
+}
+
+export const say: Words = new Proxy({} as Words, {
+  get: (_, area: keyof Words) => CATALOGUES[spoken][area],
+});
