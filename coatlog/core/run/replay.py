@@ -91,7 +91,7 @@ def replay(
             builder.flags.append(
                 Flag(
                     code="clock_jump",
-                    text="The device clock was set back. Until that is corrected, waits count from the later time.",
+                    text="The device clock was set back. Until corrected, waits count from the later time.",
                     entry_id=e.id,
                 )
             )
