@@ -148,7 +148,7 @@ class BadInputTest(BrowserCase):
         cases = dict.fromkeys(("0", "1e9", "long"), "expected months, a number above 0")
         self.each("Promised life, months", "In service", cases)
         desk = self.goto("/shelf")
-        desk.get_by_text("Clear coat").first.wait_for()
+        desk.get_by_role("button", name="Clear coat").click()
         price = desk.get_by_role("button", name="Save the price of Clear coat, 1 l kit")
         field = desk.locator("form", has=price).get_by_role("textbox")
         for given in ("-1", "12 €"):

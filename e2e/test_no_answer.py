@@ -81,6 +81,7 @@ class NoAnswerTest(BrowserCase):
             button("button", name="Change password"), desk.get_by_label("Current password"), "was-this-one"
         )
         self.goto("/shelf")
+        button("button", name="Clear coat").click()
         price = button("button", name="Save the price of Clear coat, 1 l kit")
         self.unheard(price, desk.locator("form", has=price).get_by_role("textbox"), "31")
         self.unheard(button("button", name="Add missing typical materials"))

@@ -268,7 +268,7 @@ class PagesTest(BrowserCase):
         for path, text in (
             ("/", "Textured liner coat 1 of 2"),
             ("/jobs", "Fire-service pickup"),
-            ("/shelf", "Typical values: the product's data sheet takes precedence"),
+            ("/shelf", "Rust and underbody"),
             (f"/jobs/{job.pk}/stack", "Recoat windows between layers"),
             (f"/jobs/{job.pk}/mix", "Isocyanate in the hardener"),
             (f"/jobs/{job.pk}/survey", "Has to withstand"),
@@ -297,7 +297,9 @@ class PagesTest(BrowserCase):
         expect(leave.get_by_text("Tailgate: Textured liner coat 1 of 2").first).to_be_visible()
         expect(leave.get_by_text("recoat window still open when you return").first).to_be_visible()
         desk.get_by_role("link", name="Materials").click()
-        card = desk.locator("section", has=desk.get_by_role("heading", name="Textured liner", exact=True))
+        desk.get_by_label("Search materials").fill("textured two-pack")
+        desk.get_by_role("button", name="Textured liner").click()
+        card = desk.get_by_role("listitem").filter(has_text="Textured liner")
         card.get_by_role("button", name="Enter product data").click()
         card.get_by_label("Pot life, min").fill("short")
         card.get_by_role("button", name="Save product data").click()

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from typing import Any, Literal
 from uuid import UUID
 
-from django.db.models import Q
+from django.db.models import F, Q
 from django.http import HttpRequest
 from ninja import Query, Router, Schema
 from pydantic import Field
@@ -50,14 +51,27 @@ class JobCreated(Schema):
     id: UUID
 
 
+_ORDERS: dict[str, tuple[Any, ...]] = {
+    "newest": (),
+    "pressing": (F("latest_start_at").asc(nulls_last=True), F("next_due_at").asc(nulls_last=True)),
+    "customer": ("job__customer", "job__asset__name"),
+}
+
+
 class JobsQuery(PageQuery):
-    """`q`: every word must stand in object, number, code, customer or material."""
+    """`q`: every word must stand in object, number, code, customer or material.
+
+    `state`: in progress, put into service, or neither any more.  `order`: newest first, by the next start
+    that must not be missed, or by customer.
+    """
 
     q: str = Field(default="", max_length=200)
+    state: Literal["all", "live", "service", "done"] = "all"
+    order: Literal["newest", "pressing", "customer"] = "newest"
 
 
 class JobList(Paged):
-    """One page of the jobs found, newest first."""
+    """One page of the jobs found, in the order asked for."""
 
     jobs: list[JobHead]
 
@@ -77,7 +91,11 @@ def list_jobs(request: HttpRequest, query: Query[JobsQuery]) -> JobList:
             | Q(job__asset__paint_code__icontains=word)
             | Q(materials__icontains=word)
         )
-    shown = cut(rows.order_by("-job__created_at", "job_id"), query)
+    live = JobProjection.live_q(now)
+    serving = Q(state__service__contains=[{"ended_at": None}])
+    if query.state != "all":
+        rows = rows.filter({"live": live, "service": serving & ~live, "done": ~live & ~serving}[query.state])
+    shown = cut(rows.order_by(*_ORDERS[query.order], "-job__created_at", "job_id"), query)
     wanted = [r.state.get("facts_id") for r in shown]
     docs = FactsDoc.objects.filter(facts_id__in=wanted, job__shop_id=member.shop_id)
     facts = {facts_id: f for (_, facts_id), f in read_facts(docs).items()}

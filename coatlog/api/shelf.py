@@ -13,6 +13,7 @@ from coatlog.core.codec import to_plain
 from coatlog.core.run.amounts import sheet_solids_frac
 from coatlog.core.run.facts import METHODS
 from coatlog.core.sheet import Sheet
+from coatlog.core.shelving import Group, group_of
 from coatlog.core.stack.step_sequence import usual_layer
 from coatlog.errors import NotFound
 from coatlog.shelf import services
@@ -28,7 +29,7 @@ class SheetOut(Schema):
     """A sheet with the figures the shelf shows beside it.
 
     `usual_coats`, `usual_um`: what it is usually put on with, coats and dry film in all [um]; `coat_um`:
-    what one coat usually leaves [um].  No film where it builds none.
+    what one coat usually leaves [um].  No film where it builds none.  `group`: where it is looked for.
     """
 
     sheet: Sheet
@@ -38,6 +39,7 @@ class SheetOut(Schema):
     solids_frac: float
     method_name: str
     prices: dict[str, float]
+    group: Group
 
 
 @router.post("/sheets", response=SheetOut, operation_id="put_sheet")
@@ -116,6 +118,7 @@ def _sheet_out(s: Sheet, prices: dict[str, dict[str, float]]) -> SheetOut:
         solids_frac=sheet_solids_frac(s) if s.components else 0.0,
         method_name=METHODS[s.method_id].name,
         prices=prices.get(s.material_id, {}),
+        group=group_of(s),
     )
 
 

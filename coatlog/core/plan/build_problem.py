@@ -303,6 +303,11 @@ def _bare_metal(due: NextTask | None, now: int) -> tuple[tuple[Interval, ...], t
     return ((now, due.closes_at),), ()
 
 
+def _coat_of(name: str) -> str:
+    """A coat of this material, as it is said: "Epoxy primer coat", but not "Clear coat coat"."""
+    return name if name.lower().endswith("coat") else f"{name} coat"
+
+
 def _coat(
     work: Gathered,
     layer: Layer,
@@ -321,7 +326,7 @@ def _coat(
         kind="coat",
         part_id=part.id,
         job_id=work.job_id,
-        label=f"{part.name}: {sheet.name} coat {n} of {layer.coats}",
+        label=f"{part.name}: {_coat_of(sheet.name)} {n} of {layer.coats}",
         duration_s=facts.coat_s(layer),
         sheet_id=sheet.id,
         volume_ml=coat_ml(facts, layer).value,

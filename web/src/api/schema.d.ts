@@ -2057,7 +2057,7 @@ export interface components {
         };
         /**
          * JobList
-         * @description One page of the jobs found, newest first.
+         * @description One page of the jobs found, in the order asked for.
          */
         JobList: {
             /** Jobs */
@@ -2158,8 +2158,17 @@ export interface components {
         /**
          * JobsQuery
          * @description `q`: every word must stand in object, number, code, customer or material.
+         *
+         *     `state`: in progress, put into service, or neither any more.  `order`: newest first, by the next start
+         *     that must not be missed, or by customer.
          */
         JobsQuery: {
+            /**
+             * Order
+             * @default newest
+             * @enum {string}
+             */
+            order: "newest" | "pressing" | "customer";
             /**
              * Page
              * @default 1
@@ -2170,6 +2179,12 @@ export interface components {
              * @default
              */
             q: string;
+            /**
+             * State
+             * @default all
+             * @enum {string}
+             */
+            state: "all" | "live" | "service" | "done";
         };
         /**
          * Join
@@ -3844,11 +3859,16 @@ export interface components {
          * @description A sheet with the figures the shelf shows beside it.
          *
          *     `usual_coats`, `usual_um`: what it is usually put on with, coats and dry film in all [um]; `coat_um`:
-         *     what one coat usually leaves [um].  No film where it builds none.
+         *     what one coat usually leaves [um].  No film where it builds none.  `group`: where it is looked for.
          */
         SheetOut: {
             /** Coat Um */
             coat_um: number | null;
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "primer" | "filler" | "colour" | "peelable" | "liner" | "protection" | "underbody" | "antifouling" | "parts" | "aid";
             /** Method Name */
             method_name: string;
             /** Prices */
@@ -4636,6 +4656,8 @@ export interface operations {
             query?: {
                 page?: number;
                 q?: string;
+                state?: "all" | "live" | "service" | "done";
+                order?: "newest" | "pressing" | "customer";
             };
             header?: never;
             path?: never;

@@ -174,4 +174,9 @@
     padding-left: 10px;
     font-size: 14px;
   }
+  @media (max-width: 700px) {
+    .figures.both {
+      grid-template-columns: 1fr;
+    }
+  }
 </style>

@@ -2,6 +2,7 @@
   /** All parts of a job in time, one lane each in the order of next work, and the air below. */
   import type { JobPage, PartView } from "../api/client";
   import { bare, clockTime, dayName, duration, kelvin, um, when } from "../lib/format";
+  import { gateName } from "../lib/gates";
   import { currentView } from "../lib/pick";
   import StateTag from "../ui/StateTag.svelte";
   import Lane from "./Lane.svelte";
@@ -127,7 +128,7 @@
     if (task?.kind === "unmask" && task.opens_at)
       return task.opens_at > now ? say.strip.unmask(when(task.opens_at, now)) : say.strip.readyToUnmask;
     if (p.state === "wet" && p.until_at) return say.strip.doNotTouchUntil(when(p.until_at, now));
-    if (p.next_gate?.late_at) return `${p.next_gate.name.replace("_", " ")} ${when(p.next_gate.late_at, now)}`;
+    if (p.next_gate?.late_at) return `${gateName(p.next_gate.name)} ${when(p.next_gate.late_at, now)}`;
     return p.state === null ? say.strip.firstCoatAnyTime : "";
   }
   const area = $derived.by(() => {

@@ -22,6 +22,7 @@
     picked?: string | null;
   };
   import type { TimeScale } from "./scale";
+  import { shortState } from "../lib/states";
   import { say } from "../words";
 </script>
 
@@ -215,8 +216,9 @@
         const end = i === films.length - 1 ? Math.min(s.to_at ?? scale.to, Math.max(now, firstPlanned)) : (s.to_at ?? scale.to);
         const a = scale.x(Math.max(s.from_at, scale.from));
         const b = scale.x(Math.min(end, scale.to));
-        if (s.state !== "wet" && b - a > s.word.length * 6.6)
-          out.push({ x: a + 4, y: y(high) - PAST_SKIN - 4, text: s.word, anchor: "start", rank: 4 });
+        const word = shortState(s.state);
+        if (s.state !== "wet" && b - a > word.length * 6.6)
+          out.push({ x: a + 4, y: y(high) - PAST_SKIN - 4, text: word, anchor: "start", rank: 4 });
       }
     });
     const last = films[films.length - 1];

@@ -29,12 +29,16 @@
     ),
   );
   const k = $derived(330 / Math.max(total, scale_um));
-  const W = $derived(narrow ? 300 : 610);
-  const LEFT = $derived(narrow ? 70 : 190);
+  let box = $state(610);
+  /** On a phone it is drawn at the width there is, so that its words stay readable. */
+  const small = $derived(!narrow && box < 520);
+  const W = $derived(narrow ? 300 : small ? Math.max(330, box) : 610);
+  const LEFT = $derived(narrow ? 70 : small ? 88 : 190);
+  const RULER = $derived(small ? 42 : 90);
   const BASE = 380;
   const THIN = 7;
   /** A long name does not fit beside the ground. */
-  const below = $derived(narrow || substrate.length > 22);
+  const below = $derived(narrow || small || substrate.length > 22);
   const coats = $derived.by(() => {
     let at = BASE;
     let step = 0;
@@ -67,81 +71,88 @@
   });
   const ruler = $derived(rulerMarks("um", Math.max(total, 1), 9));
   const step = $derived(narrow ? Math.min(9, 120 / Math.max(1, coats.length)) : Math.min(9, 150 / Math.max(1, coats.length)));
-  const BODY = $derived(narrow ? 210 : 230);
+  const BODY = $derived(narrow ? 210 : small ? W - 250 : 230);
 </script>
 
-<svg
-  viewBox={`0 0 ${W} 460`}
-  role="img"
-  aria-label={say.section.systemOn(
-    substrate,
-    layers
-      .map((l) => `${l.coats} × ${l.sheet.name}${l.sheet.film ? `, ${show("um", l.um)}` : say.section.noFilmBuild}`)
-      .join(say.common.then),
-  )}
->
-  <rect x={LEFT} y={BASE} width={BODY} height="52" fill={`url(#${ground})`} stroke="var(--ink)" stroke-width="1.5" />
-  <text x={below ? LEFT : LEFT - 8} y={below ? BASE + 68 : BASE + 30} text-anchor={below ? "start" : "end"} font-size="15">{substrate}</text
+<div bind:clientWidth={box}>
+  <svg
+    viewBox={`0 0 ${W} 460`}
+    role="img"
+    aria-label={say.section.systemOn(
+      substrate,
+      layers
+        .map((l) => `${l.coats} × ${l.sheet.name}${l.sheet.film ? `, ${show("um", l.um)}` : say.section.noFilmBuild}`)
+        .join(say.common.then),
+    )}
   >
-  {#each coats as c (`${c.li}-${c.n}`)}
-    <rect
-      x={LEFT + c.step * step}
-      y={c.y}
-      width={BODY - c.step * step}
-      height={c.h}
-      fill={c.sheet.film ? `url(#m-${c.sheet.texture})` : "var(--lift)"}
-      stroke="var(--ink)"
-      stroke-width="1.2"
-    />
-    {#if c.h > 15}<text class="um" x={LEFT + BODY - 8} y={c.y + c.h / 2 + 5} text-anchor="end" font-size="13.5">{bare("um", c.um)}</text
-      >{/if}
-  {/each}
-  {#each names as { l, at, span }, i (i)}
-    {#if narrow}
-      {#if span.low - span.high > 15}<text
-          class="name halo"
-          x={LEFT + BODY - 40}
-          y={(span.low + span.high) / 2 + 5}
-          text-anchor="end"
-          font-size="14">{say.section.text(l.coats, l.sheet.name)}</text
-        >{/if}
-    {:else}
-      <path
-        d={`M${LEFT + BODY + 8} ${span.low - 1}H${LEFT + BODY + 14}V${span.high + 1}H${LEFT + BODY + 8}`}
-        fill="none"
+    <rect x={LEFT} y={BASE} width={BODY} height="52" fill={`url(#${ground})`} stroke="var(--ink)" stroke-width="1.5" />
+    <text x={below ? LEFT : LEFT - 8} y={below ? BASE + 68 : BASE + 30} text-anchor={below ? "start" : "end"} font-size="15"
+      >{substrate}</text
+    >
+    {#each coats as c (`${c.li}-${c.n}`)}
+      <rect
+        x={LEFT + c.step * step}
+        y={c.y}
+        width={BODY - c.step * step}
+        height={c.h}
+        fill={c.sheet.film ? `url(#m-${c.sheet.texture})` : "var(--lift)"}
         stroke="var(--ink)"
-        stroke-width="1.5"
+        stroke-width="1.2"
       />
-      <text class="name" x={LEFT + BODY + 22} y={at} font-size="16">{l.sheet.name}</text>
-      <text x={LEFT + BODY + 22} y={at + 17} font-size="13.5"
-        >{l.sheet.film ? `${l.coats} × ${bare("um", l.um / l.coats)} = ${show("um", l.um)}` : say.section.absorbed(l.coats)}</text
-      >
-    {/if}
-  {/each}
-  {#each joins as j (j.number)}
-    {@const at = spans[j.position]?.low ?? BASE}
-    {@const x = LEFT - 30}
-    {#if j.tacky}<rect x={LEFT} y={at - 4} width={BODY} height="8" fill="url(#p-flash)" stroke="var(--skin-line)" stroke-width="1" />{/if}
-    {#if j.ok}<circle cx={x} cy={at} r="12" fill="var(--field)" stroke="var(--ink)" stroke-width="2" />
-    {:else}<path d={`M${x} ${at - 14}L${x + 15} ${at + 11}H${x - 15}Z`} fill="var(--field)" stroke="var(--ink)" stroke-width="2" />{/if}
-    <text class="um" {x} y={at + 5} text-anchor="middle" font-size="14">{j.number}</text>
-    <line x1={x + 14} x2={LEFT} y1={at} y2={at} stroke="var(--ink)" stroke-width="1.5" />
-  {/each}
-  {#if !narrow && layers.some((l) => l.sheet.film)}
-    {#each ruler as um, i (i)}
-      <line x1="84" x2="96" y1={BASE - um * k} y2={BASE - um * k} stroke="var(--ink)" /><text
-        x="78"
-        y={BASE - um * k + 4}
-        text-anchor="end"
-        font-size="13">{bare("um", um)}{um === 0 ? ` ${show("um", 0).split(" ")[1]}` : ""}</text
-      >
+      {#if c.h > 15}<text class="um" x={LEFT + BODY - 8} y={c.y + c.h / 2 + 5} text-anchor="end" font-size="13.5">{bare("um", c.um)}</text
+        >{/if}
     {/each}
-    <line x1="90" x2="90" y1={BASE} y2={BASE - total * k} stroke="var(--ink)" />
-  {/if}
-</svg>
+    {#each names as { l, at, span }, i (i)}
+      {#if narrow}
+        {#if span.low - span.high > 15}<text
+            class="name halo"
+            x={LEFT + BODY - 40}
+            y={(span.low + span.high) / 2 + 5}
+            text-anchor="end"
+            font-size="14">{say.section.text(l.coats, l.sheet.name)}</text
+          >{/if}
+      {:else}
+        <path
+          d={`M${LEFT + BODY + 8} ${span.low - 1}H${LEFT + BODY + 14}V${span.high + 1}H${LEFT + BODY + 8}`}
+          fill="none"
+          stroke="var(--ink)"
+          stroke-width="1.5"
+        />
+        <text class="name" x={LEFT + BODY + 22} y={at} font-size="16">{l.sheet.name}</text>
+        <text x={LEFT + BODY + 22} y={at + 17} font-size="13.5"
+          >{l.sheet.film ? `${l.coats} × ${bare("um", l.um / l.coats)} = ${show("um", l.um)}` : say.section.absorbed(l.coats)}</text
+        >
+      {/if}
+    {/each}
+    {#each joins as j (j.number)}
+      {@const at = spans[j.position]?.low ?? BASE}
+      {@const x = LEFT - 30}
+      {#if j.tacky}<rect x={LEFT} y={at - 4} width={BODY} height="8" fill="url(#p-flash)" stroke="var(--skin-line)" stroke-width="1" />{/if}
+      {#if j.ok}<circle cx={x} cy={at} r="12" fill="var(--field)" stroke="var(--ink)" stroke-width="2" />
+      {:else}<path d={`M${x} ${at - 14}L${x + 15} ${at + 11}H${x - 15}Z`} fill="var(--field)" stroke="var(--ink)" stroke-width="2" />{/if}
+      <text class="um" {x} y={at + 5} text-anchor="middle" font-size="14">{j.number}</text>
+      <line x1={x + 14} x2={LEFT} y1={at} y2={at} stroke="var(--ink)" stroke-width="1.5" />
+    {/each}
+    {#if !narrow && layers.some((l) => l.sheet.film)}
+      {#each ruler as um, i (i)}
+        <line x1={RULER - 6} x2={RULER + 6} y1={BASE - um * k} y2={BASE - um * k} stroke="var(--ink)" /><text
+          x={RULER - 12}
+          y={BASE - um * k + 4}
+          text-anchor="end"
+          font-size="13">{bare("um", um)}{um === 0 ? ` ${show("um", 0).split(" ")[1]}` : ""}</text
+        >
+      {/each}
+      <line x1={RULER} x2={RULER} y1={BASE} y2={BASE - total * k} stroke="var(--ink)" />
+    {/if}
+  </svg>
+</div>
 
 <style>
+  div {
+    min-width: 0;
+  }
   svg {
+    display: block;
     width: 100%;
     max-height: 520px;
     background: var(--field);

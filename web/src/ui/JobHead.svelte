@@ -124,10 +124,23 @@
     h1 {
       font-size: 24px;
     }
+    /* Seven sections do not fit on one row: four and three, all of a height. */
+    .stair {
+      grid-template-columns: repeat(4, 1fr);
+      border-top: 2px solid var(--edge);
+    }
     .stair a {
-      font-size: 13px;
+      height: 46px;
+      font-size: 15px;
       font-stretch: 84%;
-      padding-left: 5px;
+      padding: 0 0 0 10px;
+      align-items: center;
+      border-top: 0;
+      border-left: 1px solid var(--edge);
+      border-bottom: 1px solid var(--edge);
+    }
+    .live {
+      top: 0;
     }
   }
 </style>

@@ -110,7 +110,8 @@
   }
   @media (max-width: 1000px) {
     .who {
-      display: none;
+      overflow: hidden;
+      text-overflow: ellipsis;
     }
   }
   @media (max-width: 700px) {
@@ -130,9 +131,20 @@
       font-size: 14px;
     }
     .right {
-      gap: 10px;
+      gap: 14px;
+      width: 100%;
+      min-width: 0;
+      font-size: 15px;
     }
-    .out,
+    .who {
+      min-width: 0;
+      display: block;
+      line-height: 44px;
+      white-space: nowrap;
+    }
+    .clock {
+      margin-left: auto;
+    }
     .day {
       display: none;
     }

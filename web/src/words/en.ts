@@ -2,6 +2,8 @@
 import { countIn, type Value } from "./plural.ts";
 
 const count = countIn("en");
+/** "Epoxy primer coat", but not "Clear coat coat". */
+const coat = (name: Value): string => (/coat$/i.test(String(name)) ? String(name) : `${name} coat`);
 
 export const en = {
   actions: {
@@ -9,7 +11,7 @@ export const en = {
     coatStarted: (a: Value, b: Value) => `${a}: coat ${b} started`,
     wftReading: (a: Value, b: Value) => `WFT ${a} to ${b}`,
     unmasking: (a: Value) => `${a}: unmasking`,
-    coatOf: (a: Value, b: Value, c: Value, d: Value) => `${a}: ${b} coat ${c} of ${d}`,
+    coatOf: (a: Value, b: Value, c: Value, d: Value) => `${a}: ${coat(b)} ${c} of ${d}`,
     resumed: "Resumed",
     paused: "Paused",
     sanded: "sanded",
@@ -33,7 +35,7 @@ export const en = {
     tryingAgainEveryFewSeconds: "Trying again every few seconds.",
   },
   apply: {
-    coatOf: (a: Value, b: Value, c: Value, d: Value) => `${a}: ${b} coat ${c} of ${d}`,
+    coatOf: (a: Value, b: Value, c: Value, d: Value) => `${a}: ${coat(b)} ${c} of ${d}`,
     theRecoatWindowHasClosed: (a: Value) => `The recoat window has closed. First ${a}.`,
     waitingForReady: (a: Value, b: Value) => `Waiting for ${a}: ready ${b}.`,
     theCoatBefore: "the coat before",
@@ -225,6 +227,7 @@ export const en = {
     toTheMark: (a: Value, b: Value) => `${a}, to the ${b} mark`,
   },
   cure: {
+    temperature: "temperature",
     touchDry: "Touch dry",
     unmask: "Unmask",
     readyToSand: "Ready to sand",
@@ -320,6 +323,18 @@ export const en = {
     lastWettedToothWetFilm: "Last wetted tooth, wet film gauge",
     targetWet: (a: Value, b: Value) => `target ${a} wet. ${b}`,
   },
+  groups: {
+    primer: "Primers",
+    filler: "Fillers",
+    colour: "Colour and clear",
+    peelable: "Peelable",
+    liner: "Liners and grip",
+    protection: "Protection",
+    underbody: "Rust and underbody",
+    antifouling: "Antifouling",
+    parts: "Boots and strips",
+    aid: "Consumables",
+  },
   hold: {
     letGoToConfirm: "let go to confirm",
   },
@@ -335,8 +350,13 @@ export const en = {
     sectionsOfThisJob: "Sections of this job",
   },
   jobs: {
+    show: "Show",
+    allOfThem: "all jobs",
+    orderBy: "Order",
+    newestFirst: "newest first",
+    mostPressingFirst: "most pressing first",
+    byCustomer: "by customer",
     counted: "jobs",
-    windowMissedSandFirst: "window missed: sand first",
     chooseAJobFileJson: "Choose a job file (JSON) first.",
     startBy: "start by",
     lateSince: "late since",
@@ -346,7 +366,7 @@ export const en = {
     done: "done",
     search: "Search",
     numberCustomerPaintCodeVehicle: "number, customer, paint code, vehicle, boat, aircraft, material",
-    noJobMatches: (a: Value) => `No job matches "${a}".`,
+    noJobMatches: (a: Value) => (a ? `No job matches "${a}".` : "No such job."),
     noJobsYetCreateOne: "No jobs yet. Create one: what it is, its parts, and the coating system.",
     lastCoat: (a: Value) => `last coat, ${a}`,
     coatingRemoved: "coating removed",
@@ -407,6 +427,11 @@ export const en = {
     voidWord3: "void",
   },
   materials: {
+    kinds: "Kinds of material",
+    all: "All",
+    typical: "typical",
+    ownSheet: "data sheet",
+    dryFilm: (a: Value, b: Value) => `${a} to ${b} dry`,
     litre: "litre",
     metre: "metre",
     squareMetre: "square metre",
@@ -586,12 +611,12 @@ export const en = {
   },
   phone: {
     ofAbout: "of about",
-    recoatIn: "recoat in",
+    until: "until",
     closed: "closed",
-    closesIn: "closes in",
+    untilIt: "until it",
     windowClosed: "Window closed",
-    time: "time",
-    open: "open",
+    itsTime: "its time",
+    recoat: "recoat",
     closes: "closes",
     coat: (a: Value, b: Value) => `${a}, coat ${b}`,
     potLifeLeft: "Pot life left:",
@@ -599,7 +624,7 @@ export const en = {
     allCoatsOfThisJob: "All coats of this job are done.",
     paused: "paused",
     removeMasking: "remove masking",
-    coatOf: (a: Value, b: Value, c: Value) => `${a} coat ${b} of ${c}`,
+    coatOf: (a: Value, b: Value, c: Value) => `${coat(a)} ${b} of ${c}`,
     filmBuildSoFarAnd: (a: Value) => `${a}: film build so far and planned`,
     driesTo: (a: Value) => `Dries to ${a}`,
     surface: "surface",
@@ -616,7 +641,7 @@ export const en = {
     startCoats: (a: Value) => `Start ${a} coats`,
     doNotRecoatBefore: (a: Value) => `do not recoat before ${a}`,
     wft: (a: Value) => `WFT ${a}, `,
-    beforeCoatOf: (a: Value, b: Value, c: Value) => `Before ${a} coat ${b} of ${c}`,
+    beforeCoatOf: (a: Value, b: Value, c: Value) => `Before ${coat(a)} ${b} of ${c}`,
     afterTheLastCoat: "After the last coat",
     stepToDo: (a: number) => `${count(a, "step", "steps")} to do`,
     then: (a: Value) => `Then ${a}`,
@@ -946,6 +971,21 @@ export const en = {
     lastStep: "last step",
     skipTheChecksAndGo: "Skip the checks and go to the coat",
   },
+  states: {
+    wet: "wet",
+    flash: "flashing off",
+    open: "recoat window open",
+    closing: "recoat window closing",
+    over_age: "window missed: sand first",
+    curing: "curing",
+    cured: "cured",
+  },
+  shortStates: {
+    flash: "flash",
+    open: "open",
+    closing: "closing",
+    over_age: "sand first",
+  },
   steps: {
     check: (a: Value) => `Check: ${a}.`,
     pass: (a: Value) => `${a}: pass`,
@@ -1135,6 +1175,8 @@ export const en = {
     cure: "Cure",
   },
   today: {
+    where: "Bay or location",
+    everywhere: "all bays and locations",
     on: "on",
     sand: "sand",
     windowClosed: (a: Value) => `window closed ${a}`,
@@ -1144,8 +1186,8 @@ export const en = {
     stepBeforeIt: (a: number) => `${count(a, "step", "steps")} before it`,
     by: (a: Value, b: Value) => `${a} by ${b}`,
     due: (a: Value, b: Value) => `${a}, due ${b}`,
-    from: (a: Value) => `${a} from`,
-    coatOf: (a: Value, b: Value, c: Value) => `${a} coat ${b} of ${c}`,
+    from: (a: Value, b: Value) => `${a} from ${b}`,
+    coatOf: (a: Value, b: Value, c: Value) => `${coat(a)} ${b} of ${c}`,
     curing: "curing",
     nothingIsWetWaitingOr: "Nothing is wet, waiting or curing.",
     orOpenOneFrom: "or open one from",

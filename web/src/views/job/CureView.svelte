@@ -2,8 +2,10 @@
   /** Cure: what each part may bear when, from the logged air; a thumb beats the formula. */
   import type { JobPage } from "../../api/client";
   import { partName } from "../../lib/actions";
+  import { cards } from "../../lib/cards";
   import { serverClock } from "../../lib/clock.svelte";
   import { duration, kelvin, temp, when } from "../../lib/format";
+  import { GATES, gateName } from "../../lib/gates";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import StateTag from "../../ui/StateTag.svelte";
@@ -16,19 +18,9 @@
   type Props = { page: JobPage };
   let { page }: Props = $props();
   let box = $state(900);
+  /** Beside the name of the part, or under it on a phone. */
+  const width = $derived(box <= 700 ? box - 32 : Math.max(300, box - 250));
   const now = $derived(serverClock.now);
-  const ORDER = ["touch", "unmask_from", "sand", "handle", "water", "wash", "use", "immerse_from", "full"];
-  const NAMES: Record<string, string> = {
-    touch: say.cure.touchDry,
-    unmask_from: say.cure.unmask,
-    sand: say.cure.readyToSand,
-    handle: say.cure.dryToHandle,
-    water: say.cure.waterResistant,
-    wash: say.cure.washable,
-    use: say.cure.backInUse,
-    immerse_from: say.cure.readyToImmerse,
-    full: say.cure.fullCure,
-  };
   const parts = $derived(page.state.parts.toSorted((a, b) => Number(b.gates.length > 0) - Number(a.gates.length > 0)));
   const ends = $derived(parts.flatMap((p) => p.gates.map((g) => g.late_at ?? 0)));
   const start = $derived(Math.min(now - 3600, ...parts.flatMap((p) => p.films.slice(-1).map((f) => f.done_at ?? now))));
@@ -38,17 +30,27 @@
         [start, Math.max(now, start) + 86400, 0.5],
         [Math.max(now, start) + 86400, Math.max(now + 2 * 86400, ...ends) + 43200, 0.5],
       ],
-      Math.max(300, box - 210),
+      width,
     ),
   );
   const marks = $derived(ticks(scale));
+  /** The times whose words fit: none within so many pixels of the one before, nor over the edge. */
+  function apart(times: number[], room: number): number[] {
+    let last = -Infinity;
+    return times.filter((t) => {
+      const x = scale.x(t);
+      if (x - last < room || x > width - room + 20) return false;
+      last = x;
+      return true;
+    });
+  }
   type Gate = JobPage["state"]["parts"][number]["gates"][number];
-  const sorted = (gates: Gate[]): Gate[] => gates.toSorted((a, b) => ORDER.indexOf(a.name) - ORDER.indexOf(b.name));
+  const sorted = (gates: Gate[]): Gate[] => gates.toSorted((a, b) => GATES.indexOf(a.name) - GATES.indexOf(b.name));
   const check = (partId: string, gate: string, passed: boolean): Promise<string[]> =>
     outbox.add(
       page.head.id,
       [{ kind: "gate_checked", body: { part_id: partId, gate, passed } }],
-      `${partName(page, partId)}, ${NAMES[gate]}: ${passed ? "passed" : "failed"}`,
+      `${partName(page, partId)}, ${gateName(gate)}: ${passed ? say.common.pass : say.common.fail}`,
     );
   function said(g: Gate): string {
     if (g.failed_at) return say.cure.failedCheckAgain(when(g.failed_at, now));
@@ -70,12 +72,9 @@
       </div>
       {#if p.gates.length}
         <div class="gates">
-          <svg width={Math.max(300, box - 250)} height="58" aria-hidden="true">
-            {#each marks as t (t)}<line x1={scale.x(t)} x2={scale.x(t)} y1="0" y2="58" stroke="var(--rule)" /><text
-                x={scale.x(t) + 3}
-                y="56"
-                font-size="12">{when(t, now)}</text
-              >{/each}
+          <svg {width} height="58" aria-hidden="true">
+            {#each marks as t (t)}<line x1={scale.x(t)} x2={scale.x(t)} y1="0" y2="58" stroke="var(--rule)" />{/each}
+            {#each apart(marks, 86) as t (t)}<text x={scale.x(t) + 3} y="56" font-size="12">{when(t, now)}</text>{/each}
             <rect
               x="0"
               y="24"
@@ -84,7 +83,7 @@
               fill="url(#p-curing)"
               stroke="var(--skin-line)"
             />
-            {#each sorted(p.gates).filter((g) => g.likely_at) as g, i (i)}
+            {#each sorted(p.gates).filter((g) => g.likely_at) as g (g.name)}
               <line
                 x1={scale.x(g.early_at ?? g.likely_at!)}
                 x2={scale.x(g.late_at ?? g.likely_at!)}
@@ -94,13 +93,16 @@
                 stroke-width="3"
               />
               <line x1={scale.x(g.likely_at!)} x2={scale.x(g.likely_at!)} y1="14" y2="38" stroke="var(--ink)" stroke-width="1.4" />
-              {#if i % 2 === 0 || scale.x(g.likely_at!) > 300}<text class="halo" x={scale.x(g.likely_at!) + 2} y="12" font-size="12.5"
-                  >{NAMES[g.name]}</text
-                >{/if}
             {/each}
+            {#each apart( p.gates.flatMap((g) => g.likely_at ?? []).toSorted((a, b) => a - b), 110 ) as t (t)}<text
+                class="halo"
+                x={scale.x(t) + 2}
+                y="12"
+                font-size="12.5">{gateName(p.gates.find((g) => g.likely_at === t)!.name)}</text
+              >{/each}
             <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2="58" stroke="var(--ink)" stroke-width="3" />
           </svg>
-          <table>
+          <table class="cards" {@attach cards}>
             <thead
               ><tr
                 ><th>{say.cure.stage}</th><th>{say.cure.latest}</th><th>{say.cure.likely}</th><th>{say.cure.earliest}</th><th
@@ -109,11 +111,11 @@
               ></thead
             >
             <tbody>
-              {#each sorted(p.gates) as g, i (i)}
+              {#each sorted(p.gates) as g (g.name)}
                 <tr class:past={(g.late_at ?? Infinity) <= now}>
-                  <td><b>{NAMES[g.name] ?? g.name}</b></td><td><b>{said(g)}</b>{g.closes_at ? say.cure.to(when(g.closes_at, now)) : ""}</td>
+                  <td><b>{gateName(g.name)}</b></td><td><b>{said(g)}</b>{g.closes_at ? say.cure.to(when(g.closes_at, now)) : ""}</td>
                   <td>{g.likely_at ? when(g.likely_at, now) : "—"}</td><td>{g.early_at ? when(g.early_at, now) : "—"}</td>
-                  <td>{g.assumed_s > 60 ? say.cure.withoutAReading(duration(g.assumed_s)) : "none"}</td>
+                  <td>{g.assumed_s > 60 ? say.cure.withoutAReading(duration(g.assumed_s)) : say.common.none}</td>
                   <td class="do">
                     {#if session.mayWrite && g.by !== "checked" && ["touch", "handle", "sand"].includes(g.name)}
                       <button onclick={() => check(p.part_id, g.name, true)}>{say.common.passButton}</button><button
@@ -132,13 +134,14 @@
   {/each}
   <Undo jobId={page.head.id} />
   <p class="foot mute">
-    {say.cure.timesFollowTheReadingsAnd(page.air.source === "default" ? temp(page.air.air_degc) : "temperature", kelvin(2))}
+    {say.cure.timesFollowTheReadingsAnd(page.air.source === "default" ? temp(page.air.air_degc) : say.cure.temperature, kelvin(2))}
   </p>
 </div>
 
 <style>
   .cure {
     display: grid;
+    grid-template-columns: minmax(0, 1fr);
     align-content: start;
   }
   section {
@@ -197,9 +200,21 @@
     padding: 12px 24px;
   }
   @media (max-width: 700px) {
+    section,
+    section.bare .head {
+      grid-template-columns: minmax(0, 1fr);
+    }
     section {
-      grid-template-columns: 1fr;
       padding: 10px 16px;
+    }
+    td.do {
+      display: flex;
+      justify-content: flex-start;
+      padding-left: 0;
+    }
+    .do button {
+      min-height: 44px;
+      padding: 0 16px;
     }
   }
 </style>

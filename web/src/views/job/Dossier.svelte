@@ -5,6 +5,7 @@
   import { area, bare, clockTime, date, duration, kelvin, percent, show, temp, um, unit } from "../../lib/format";
   import { printed } from "../../lib/paper";
   import Pinned from "./Pinned.svelte";
+  import { cards } from "../../lib/cards";
   import { say } from "../../words";
 
   type Props = { page: JobPage };
@@ -91,7 +92,7 @@
   {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
   <section>
     <h3>{say.record.conditionOnArrival}</h3>
-    <table>
+    <table class="cards" {@attach cards}>
       <thead
         ><tr
           ><th>{say.common.partLabel}</th><th>{say.common.area}</th><th>{say.common.surfaceCondition}</th><th
@@ -136,7 +137,7 @@
         {#each asks as [k, v] (k)}<dt>{k}</dt>
           <dd>{v}</dd>{/each}
       </dl>{/if}
-    <table>
+    <table class="cards" {@attach cards}>
       <thead
         ><tr
           ><th>{say.common.partLabel}</th><th>{say.record.layer}</th><th>{say.common.material}</th><th>{say.common.coats}</th><th
@@ -156,7 +157,7 @@
   {#if doc}
     <section>
       <h3>{say.record.checks}</h3>
-      {#if told.length}<table>
+      {#if told.length}<table class="cards" {@attach cards}>
           <thead
             ><tr
               ><th>{say.common.partLabel}</th><th>{say.record.step}</th><th>{say.record.check}</th><th>{say.record.result}</th><th
@@ -177,7 +178,7 @@
     <section>
       <h3>{say.common.coats}</h3>
       {#if doc.coats.length}<div class="scroll">
-          <table>
+          <table class="cards" {@attach cards}>
             <thead
               ><tr
                 ><th>{say.common.partLabel}</th><th>{say.record.coat}</th><th>{say.record.startedWho}</th><th>{say.record.took}</th><th

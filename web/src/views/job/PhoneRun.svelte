@@ -35,6 +35,7 @@
   import Entries from "./Entries.svelte";
   import StepNow from "./StepNow.svelte";
   import { currentView } from "../../lib/pick";
+  import { stepName, STEPS } from "../../lib/tabs";
   import { say } from "../../words";
 
   type Props = { page: JobPage };
@@ -95,7 +96,7 @@
 
   const big = $derived(
     closed
-      ? "abrade"
+      ? say.today.sand
       : running
         ? stopwatch(elapsed)
         : waiting && opens
@@ -112,11 +113,11 @@
       : running
         ? say.phone.ofAbout
         : waiting
-          ? say.phone.recoatIn
+          ? say.phone.until
           : missed
             ? say.phone.closed
             : task?.closes_at
-              ? say.phone.closesIn
+              ? say.phone.untilIt
               : "",
   );
   const smallBottom = $derived(
@@ -128,8 +129,8 @@
           ? task?.kind === "unmask"
             ? say.common.unmask
             : task?.kind === "then"
-              ? say.phone.time
-              : say.phone.open
+              ? say.phone.itsTime
+              : say.phone.recoat
           : missed
             ? when(missed, now)
             : task?.closes_at
@@ -318,7 +319,12 @@
       >{/if}
     <button aria-expanded={more} onclick={() => (more = !more)}>{say.phone.more}</button>
   </footer>
-  {#if more}{#if page.view.next.length}<Leave jobId={page.head.id} />{/if}<Entries {page} {partId} />{/if}
+  {#if more}
+    <nav aria-label={say.jobHead.sectionsOfThisJob}>
+      {#each STEPS as id (id)}{#if id !== "run"}<a class="line" href={`#/jobs/${page.head.id}/${id}`}>{stepName(id)}</a>{/if}{/each}
+      <a class="line" href={`#/jobs/${page.head.id}/dossier`}>{say.common.jobRecord}</a>
+    </nav>
+    {#if page.view.next.length}<Leave jobId={page.head.id} />{/if}<Entries {page} {partId} />{/if}
 </div>
 
 <style>
@@ -451,5 +457,16 @@
     color: var(--ink);
     min-width: 84px;
     min-height: 56px;
+  }
+  nav {
+    display: grid;
+    grid-template-columns: 1fr 1fr;
+    padding: 6px 16px;
+    border-top: 2px solid var(--edge);
+  }
+  nav a {
+    min-height: 46px;
+    display: flex;
+    align-items: center;
   }
 </style>

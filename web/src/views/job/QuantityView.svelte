@@ -4,6 +4,7 @@
   import { api, type JobPage, type Schemas } from "../../api/client";
   import { area, duration, entered, money, show, um, unit, volume } from "../../lib/format";
   import WhyNote from "../../ui/WhyNote.svelte";
+  import { cards } from "../../lib/cards";
   import { say } from "../../words";
 
   type Props = { page: JobPage };
@@ -126,7 +127,7 @@
     <h2 class="aids">{say.common.consumables}</h2>
     {#each answer.lacks as l, i (i)}<p class="refusal"><b>{say.quantities.nothingInMaterialsFor(l.step)}</b> {l.why}.</p>{/each}
     <div class="scroll">
-      <table>
+      <table class="cards" {@attach cards}>
         <thead
           ><tr><th>{say.common.what}</th><th>{say.quantities.about}</th><th>{say.common.forLabel}</th><th>{say.quantities.buy}</th></tr
           ></thead

@@ -5,6 +5,7 @@
   import { session } from "../../lib/session.svelte";
   import Revise from "../../draft/Revise.svelte";
   import Damage from "./Damage.svelte";
+  import { cards } from "../../lib/cards";
   import { say } from "../../words";
 
   type Props = { page: JobPage };
@@ -34,7 +35,7 @@
       {#if session.mayWrite}<button class="btn small" onclick={() => (changing = true)}>{say.survey.editTheSurvey}</button>{/if}
     </div>
     <div class="scroll">
-      <table>
+      <table class="cards" {@attach cards}>
         <thead
           ><tr
             ><th>{say.common.partLabel}</th><th>{say.common.area}</th><th>{say.common.surfaceCondition}</th><th>{say.survey.faces}</th><th

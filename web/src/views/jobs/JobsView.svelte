@@ -7,21 +7,23 @@
   import { session } from "../../lib/session.svelte";
   import Pages from "../../ui/Pages.svelte";
   import StateTag from "../../ui/StateTag.svelte";
+  import { stateWord } from "../../lib/states";
   import { say } from "../../words";
 
   const list = new Answer<Schemas["JobList"]>();
   const jobs = $derived(list.data?.jobs ?? null);
   let pageNo = $state(1);
+  let which = $state<"all" | "live" | "service" | "done">("all");
+  let order = $state<"newest" | "pressing" | "customer">("newest");
   /** Why a file was not taken in. */
   let refusal = $state("");
   let q = $state("");
   let files = $state<FileList>();
   let busy = $state(false);
-  const WORDS: Record<string, string> = { over_age: say.jobs.windowMissedSandFirst };
   const now = $derived(serverClock.now);
 
   $effect(() => {
-    const query = { q, page: pageNo };
+    const query = { q, page: pageNo, state: which, order };
     const wait = setTimeout(() => void list.ask(() => api.GET("/api/jobs", { params: { query } })), q ? 200 : 0);
     return () => clearTimeout(wait);
   });
@@ -65,9 +67,27 @@
     >
     {#if session.mayWrite}<a class="btn go" href="#/jobs/new">{say.common.newJob}</a>{/if}
   </div>
+  <div class="filter">
+    <label
+      >{say.jobs.show}
+      <select bind:value={which} onchange={() => (pageNo = 1)}
+        ><option value="all">{say.jobs.allOfThem}</option><option value="live">{say.common.inProgress}</option><option value="service"
+          >{say.jobs.inService}</option
+        ><option value="done">{say.jobs.done}</option></select
+      ></label
+    >
+    <label
+      >{say.jobs.orderBy}
+      <select bind:value={order} onchange={() => (pageNo = 1)}
+        ><option value="newest">{say.jobs.newestFirst}</option><option value="pressing">{say.jobs.mostPressingFirst}</option><option
+          value="customer">{say.jobs.byCustomer}</option
+        ></select
+      ></label
+    >
+  </div>
   {#each [refusal, list.problem].filter(Boolean) as text, i (i)}<p class="refusal" role="alert"><b>{text}</b></p>{/each}
   {#if jobs?.length === 0}<p>
-      {q ? say.jobs.noJobMatches(q) : say.jobs.noJobsYetCreateOne}
+      {q || which !== "all" ? say.jobs.noJobMatches(q) : say.jobs.noJobsYetCreateOne}
     </p>{/if}
   <ul>
     {#each jobs ?? [] as j (j.id)}
@@ -83,7 +103,7 @@
           <span
             ><StateTag
               state={j.urgent_state ?? null}
-              word={j.urgent_state ? (WORDS[j.urgent_state] ?? j.urgent_state) : j.ended ? say.jobs.removed : say.common.notCoatedYet}
+              word={j.urgent_state ? stateWord(j.urgent_state) : j.ended ? say.jobs.removed : say.common.notCoatedYet}
             /><br />{said(j)}</span
           ></a
         >
@@ -113,6 +133,18 @@
 </div>
 
 <style>
+  .filter {
+    display: flex;
+    gap: 18px;
+    flex-wrap: wrap;
+  }
+  .filter label {
+    font-weight: 640;
+    font-size: 14px;
+    display: flex;
+    gap: 8px;
+    align-items: center;
+  }
   .page {
     padding: 16px 24px;
     display: grid;

@@ -12,12 +12,16 @@
   import Leave from "../../ui/Leave.svelte";
   import StateTag from "../../ui/StateTag.svelte";
   import { currentView } from "../../lib/pick";
+  import { stepWord } from "../../lib/actions";
+  import { gateName } from "../../lib/gates";
   import { say } from "../../words";
 
   const told = new Answer<Schemas["NowPage"]>();
   const page = $derived(told.data);
   let box = $state(900);
-  const HEAD = 430;
+  const HEAD = 540;
+  /** Only what stands in one place; empty: all of it. */
+  let place = $state("");
   const now = $derived(serverClock.now);
   const width = $derived(Math.max(260, box - HEAD));
   const scale = $derived(pieceScale([[now - 2 * 3600, now + 4 * 3600, 1]], width));
@@ -42,15 +46,14 @@
     what: string;
     state: string | null;
     word: string;
-    by: number | null;
     big: string;
-    small: string;
     note: string;
     rank: number;
   };
   const rows = $derived.by((): Row[] => {
     const out: Row[] = [];
     for (const job of page?.lines ?? []) {
+      if (place && job.head.place !== place) continue;
       for (const part of job.state.parts) {
         const p = job.facts.parts.find((x) => x.id === part.part_id)!;
         const task = job.state.next.find((t) => t.part_id === part.part_id);
@@ -59,40 +62,34 @@
         const layer = job.facts.layers.find((l) => l.id === (running?.layer_id ?? task?.layer_id));
         const open = !task?.opens_at || task.opens_at <= now;
         const gate = part.gates.filter((g) => (g.late_at ?? 0) > now).toSorted((a, b) => (a.late_at ?? 0) - (b.late_at ?? 0))[0];
-        let [big, small, note, rank] = ["", "", "", 5e9];
         const by = task ? (task.latest_start_at ?? task.closes_at) : null;
-        const act = task?.kind === "unmask" ? say.common.unmask : task?.kind === "then" ? task.steps[0]! : say.common.startInline;
-        if (running) [big, small, note, rank] = [say.today.on, "", say.common.coatInProgress, -1];
+        const then = task?.kind === "then" ? stepWord(task.steps[0] ?? "") : "";
+        const act = task?.kind === "unmask" ? say.common.unmask : then || say.common.startInline;
+        // In the order in which it has to be touched; what has no end comes after it, what only cures last.
+        const rank = running ? 0 : shown.state === "over_age" ? now : by ? by : task ? 3e9 : 4e9;
+        let big = "";
+        let note = "";
+        if (running) [big, note] = [say.today.on, say.common.coatInProgress];
         else if (shown.state === "over_age")
-          [big, small, note, rank] = [say.today.sand, "", say.today.windowClosed(when(part.films.at(-1)!.spans.at(-1)!.from_at, now)), 0];
-        else if (task?.must.length) [big, small, note, rank] = [say.today.onHold, "", say.today.first(task.must.join(say.common.and)), 2e9];
-        else if (task?.before.length) [big, small, note, rank] = [say.today.prepare, "", say.today.stepBeforeIt(task.before.length), 25e8];
+          [big, note] = [say.today.sand, say.today.windowClosed(when(part.films.at(-1)!.spans.at(-1)!.from_at, now))];
+        else if (task?.must.length) [big, note] = [say.today.onHold, say.today.first(task.must.join(say.common.and))];
+        else if (task?.before.length) [big, note] = [say.today.prepare, say.today.stepBeforeIt(task.before.length)];
         else if (task && open && by)
-          [big, small, note, rank] =
-            by > now
-              ? [duration(by - now), "", say.today.by(act, when(by, now)), by]
-              : [say.common.late, "", say.today.due(act, when(by, now)), task.kind === "then" ? 2e9 : by]; // lost: what can be saved goes first
+          [big, note] =
+            by > now ? [duration(by - now), say.today.by(act, when(by, now))] : [say.common.late, say.today.due(act, when(by, now))];
         else if (task && !open)
-          [big, small, note, rank] = [
+          [big, note] = [
             duration(task.opens_at! - now),
-            "",
-            `${task.kind === "unmask" ? say.common.unmask : task.kind === "then" ? say.today.from(task.steps[0]!) : say.common.recoat} ${when(task.opens_at!, now)}`,
-            task.opens_at! + 86400,
+            say.today.from(task.kind === "unmask" ? say.common.unmask : then || say.common.recoat, when(task.opens_at!, now)),
           ];
-        else if (task) [big, small, note, rank] = [say.common.ready, "", say.common.noTimeLimit, 3e9];
-        else if (gate?.late_at)
-          [big, small, note, rank] = [
-            duration(gate.late_at - now),
-            "",
-            say.today.by(gate.name.replace("_from", "").replace("_", " "), when(gate.late_at, now)),
-            4e9,
-          ];
+        else if (task) [big, note] = [say.common.ready, say.common.noTimeLimit];
+        else if (gate?.late_at) [big, note] = [duration(gate.late_at - now), say.today.by(gateName(gate.name), when(gate.late_at, now))];
         else continue;
         const what =
           task?.kind === "unmask"
             ? say.common.unmask
             : task?.kind === "then"
-              ? task.steps[0]!
+              ? then
               : layer
                 ? say.today.coatOf(job.facts.sheets[layer.sheet_id]?.name ?? "", running?.n ?? task!.n, layer.coats)
                 : gate
@@ -106,9 +103,7 @@
           what,
           state: shown.state,
           word: shown.word,
-          by: rank,
           big,
-          small,
           note,
           rank,
         });
@@ -116,6 +111,7 @@
     }
     return out.toSorted((a, b) => a.rank - b.rank);
   });
+  const places = $derived([...new Set((page?.lines ?? []).map((l) => l.head.place))].sort());
   const due = $derived(page?.due ?? []);
   const pots = $derived(
     (page?.lines ?? []).flatMap((l) => l.view.pots.filter((b) => (b.gels_at ?? 0) > now && b.left_ml > 0).map((b) => ({ b, job: l }))),
@@ -134,8 +130,16 @@
       {say.today.orOpenOneFrom}
       <a class="line" href="#/jobs">{say.common.jobs}</a>.
     </p>{/if}
-  {#if due.length}<a class="dueline line" href="#/record">{say.today.dueInService(due.length)}</a>{/if}
-  <svg class="axis" width={box} height="28" aria-hidden="true">
+  <div class="filter">
+    {#if due.length}<a class="line" href="#/record">{say.today.dueInService(due.length)}</a>{/if}
+    {#if places.length > 1}<label
+        ><span class="sr">{say.today.where}</span>
+        <select bind:value={place}
+          ><option value="">{say.today.everywhere}</option>{#each places as name (name)}<option>{name}</option>{/each}</select
+        ></label
+      >{/if}
+  </div>
+  <svg class="axis" width={box} height="32" aria-hidden="true">
     <g transform={`translate(${HEAD} 0)`}>
       {#each marks as t (t)}{#if Math.abs(scale.x(t) - scale.x(now)) > 44}<text x={scale.x(t)} y="19" text-anchor="middle" font-size="14"
             >{clockTime(t)}</text
@@ -156,10 +160,12 @@
         {@const h = i === 0 ? 132 : 76}
         <li class:first={i === 0}>
           <a href={`#/jobs/${r.job.head.id}/run`} aria-label={`${r.name}, ${r.what}: ${r.word}, ${r.note}`}>
-            <span class="num">{r.big.split(" ")[0]}<small>{r.big.split(" ").slice(1).join(" ")}</small></span>
+            <span class="when"
+              ><span class="num">{r.big.split(" ")[0]}<small>{r.big.split(" ").slice(1).join(" ")}</small></span><span>{r.note}</span></span
+            >
             <span class="what"
               ><b>{r.name}: {r.what}</b><span>{r.job.head.title}, {r.job.head.asset}, {r.job.head.place}</span>
-              <span class="st"><StateTag state={r.state} word={r.word} /><span>{r.note}</span></span></span
+              <span class="st"><StateTag state={r.state} word={r.word} /></span></span
             >
           </a>
           <svg {width} height={h} aria-hidden="true">
@@ -252,14 +258,22 @@
     box-shadow: inset 10px 0 var(--ink);
   }
   li a {
-    width: 430px;
+    width: 540px;
     flex: none;
     display: grid;
-    grid-template-columns: 150px 1fr;
-    gap: 12px;
+    grid-template-columns: 150px minmax(0, 1fr);
+    gap: 14px;
     align-items: center;
-    padding: 4px 12px 4px 24px;
+    padding: 4px 14px 4px 24px;
     background: var(--ground);
+    position: relative;
+    z-index: 1;
+  }
+  .when {
+    display: grid;
+    font-size: 13.5px;
+    line-height: 1.2;
+    text-align: right;
   }
   .first a {
     background: transparent;
@@ -273,15 +287,16 @@
     margin-left: 4px;
   }
   .first .num small {
-    font-size: 30px;
+    font-size: 24px;
   }
   .first .num {
-    font-size: 84px;
-    text-align: left;
+    font-size: 60px;
+    line-height: 1;
     white-space: nowrap;
   }
   .what {
     display: grid;
+    grid-template-columns: minmax(0, 1fr);
     gap: 1px;
     font-size: 13.5px;
     line-height: 1.25;
@@ -292,9 +307,6 @@
     white-space: nowrap;
     overflow: hidden;
     text-overflow: ellipsis;
-  }
-  .what {
-    min-width: 0;
   }
   .what b {
     font-stretch: 72%;
@@ -310,14 +322,19 @@
   .now {
     position: relative;
   }
-  .dueline {
+  .filter {
     position: absolute;
     left: 24px;
     top: 0;
-    min-height: 28px;
     display: flex;
+    gap: 18px;
     align-items: center;
+    min-height: 32px;
     font-weight: 640;
+  }
+  .filter select {
+    min-height: 30px;
+    padding: 0 8px;
   }
   .st {
     display: flex;
@@ -325,10 +342,6 @@
     align-items: center;
     color: var(--ink);
     white-space: nowrap;
-  }
-  .st > span {
-    overflow: hidden;
-    text-overflow: ellipsis;
   }
   .pots {
     padding: 14px 24px;
@@ -343,16 +356,24 @@
   @media (max-width: 700px) {
     li a {
       width: 100%;
-      grid-template-columns: 104px 1fr;
-      padding-left: 14px;
+      grid-template-columns: 112px minmax(0, 1fr);
+      padding: 6px 14px;
+    }
+    .what b,
+    .what > span:not(.st) {
+      white-space: normal;
     }
     li svg,
     .axis {
       display: none;
     }
-    .dueline {
+    .filter {
       position: static;
       padding: 0 14px;
+      min-height: 48px;
+      justify-content: space-between;
+    }
+    .filter select {
       min-height: 44px;
     }
     .first .num {

@@ -2,10 +2,10 @@
   /** Shelf: the sheets of the shop, each value as the sheet has it, and what the shop pays. */
   import { api, inWords, type Schemas } from "../../api/client";
   import { Answer } from "../../lib/answer.svelte";
-  import { bare, duration, kelvin, percent, setup, show, um, unit, volume } from "../../lib/format";
+  import { bare, um, unit } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
   import { typed } from "../../lib/units";
-  import SheetForm from "./SheetForm.svelte";
+  import SheetDetail from "./SheetDetail.svelte";
   import { say } from "../../words";
 
   const told = new Answer<Schemas["SheetOut"][]>();
@@ -23,16 +23,26 @@
         prices[`${s.sheet.material_id}/${p.name}`] ??= String(s.prices[p.name] ?? "");
   }
   $effect(() => void load());
-  const UNITS: Record<string, string> = { l: say.materials.litre, m: say.materials.metre, m2: say.materials.squareMetre };
-  const NEXT: Record<string, string> = { same: say.materials.itself, any: say.materials.otherMaterials };
+  const words = $derived(q.toLowerCase().split(/\s+/).filter(Boolean));
   const shown = $derived(
-    (sheets ?? [])
-      .filter((s) => `${s.sheet.name} ${s.sheet.kind}`.toLowerCase().includes(q.toLowerCase()))
-      .toSorted((a, b) => Number(Boolean(a.sheet.aid)) - Number(Boolean(b.sheet.aid))),
+    (sheets ?? []).filter(
+      (s) =>
+        (!only || s.group === only) && words.every((w) => `${s.sheet.name} ${s.sheet.kind} ${s.method_name}`.toLowerCase().includes(w)),
+    ),
   );
-  const firstAid = $derived(shown.find((s) => s.sheet.aid)?.sheet.id ?? "");
+  const GROUPS = ["primer", "filler", "colour", "peelable", "liner", "protection", "underbody", "antifouling", "parts", "aid"] as const;
+  let only = $state("");
+  /** Which are shown in full. */
+  let open = $state<string[]>([]);
+  const turn = (id: string): void => void (open = open.includes(id) ? open.filter((x) => x !== id) : [...open, id]);
+  /** What a coat leaves, or how far it goes. */
+  const film = (s: Schemas["SheetOut"]): string =>
+    s.sheet.film
+      ? say.materials.dryFilm(bare("um", s.sheet.film.dry_um_min), um(s.sheet.film.dry_um_max))
+      : s.sheet.aid
+        ? ""
+        : say.common.noFilmBuild;
 
-  let editing = $state("");
   let files = $state<FileList>();
   async function takeIn(event: SubmitEvent): Promise<void> {
     event.preventDefault();
@@ -58,7 +68,6 @@
       : say.materials.allTypicalMaterialsAreListed;
   }
   async function edited(text: string): Promise<void> {
-    editing = "";
     if (text) await load();
     said = text;
   }
@@ -85,163 +94,40 @@
       /></label
     >
   </div>
+  <div class="filter" role="group" aria-label={say.materials.kinds}>
+    <button class="btn small" class:go={!only} aria-pressed={!only} onclick={() => (only = "")}>{say.materials.all}</button>
+    {#each GROUPS.filter((g) => sheets?.some((s) => s.group === g)) as g (g)}<button
+        class="btn small"
+        class:go={only === g}
+        aria-pressed={only === g}
+        onclick={() => (only = g)}>{say.groups[g]}</button
+      >{/each}
+  </div>
   {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
   {#if told.problem}<p class="refusal" role="alert"><b>{told.problem}</b></p>{/if}
   {#if said}<p role="status">{said}</p>{/if}
   {#if sheets && !shown.length}<p>{say.materials.noMaterialFound}</p>{/if}
-  {#each shown as s (s.sheet.id)}
-    {#if s.sheet.id === firstAid}<h2 class="aids">{say.common.consumables}</h2>{/if}
-    <section>
-      <div>
-        <h2>{s.sheet.name}</h2>
-        <p class="mute">{s.sheet.kind}</p>
-        <p class="grade">{s.sheet.grade === "typical" ? say.materials.typicalValuesTheProductsData : say.common.fromTheDataSheet}</p>
-        <p class="acts">
-          {#if session.who?.role === "owner"}<button
-              class="btn small"
-              aria-expanded={editing === s.sheet.id}
-              onclick={() => (editing = editing === s.sheet.id ? "" : s.sheet.id)}>{say.materials.enterProductData}</button
-            >{/if}
-          <a class="line" href={`/api/sheets/${s.sheet.id}`} download>{say.materials.downloadJson}</a>
-        </p>
-        {#if s.sheet.claim}<p class="mute">{say.materials.claimedLife(s.sheet.claim.text || duration(s.sheet.claim.life_s))}</p>{/if}
-      </div>
-      {#if s.sheet.aid}
-        <dl>
-          <dt>{say.common.forLabel}</dt>
-          <dd>{s.sheet.aid.serves.map((x) => x.replaceAll("_", " ")).join(", ")}</dd>
-          <dt>{say.common.coverage}</dt>
-          <dd>
-            {say.materials.oneDoesAbout(
-              UNITS[s.sheet.aid.unit] ?? s.sheet.aid.unit,
-              show("m2", s.sheet.aid.covers_m2, s.sheet.aid.covers_m2 < 1 ? 3 : 0),
-              s.sheet.grade === "typical" ? say.materials.assumedUntilTheShopEnters : "",
-            )}
-          </dd>
-          {#if s.sheet.aid.grit}<dt>{say.common.grit}</dt>
-            <dd>{say.materials.pFepa(s.sheet.aid.grit)}</dd>{/if}
-          {#if s.sheet.aid.dwell_s}<dt>{say.common.dwellTime}</dt>
-            <dd>{duration(s.sheet.aid.dwell_s)}</dd>{/if}
-          {#if s.sheet.aid.never_on?.length}<dt>{say.materials.neverOn}</dt>
-            <dd>{s.sheet.aid.never_on.map((x) => x.replaceAll("_", " ")).join(", ")}</dd>{/if}
-        </dl>
-      {:else}
-        <dl>
-          <dt>{say.common.mix}</dt>
-          <dd>
-            {s.sheet.components.length === 1
-              ? s.sheet.components[0]?.name.toLowerCase()
-              : s.sheet.components
-                  .map(
-                    (c) =>
-                      `${c.name.toLowerCase()} ${c.of === "ratio" ? c.parts : say.materials.of(Math.round(c.parts * 1000) / 10, c.of)}`,
-                  )
-                  .join(" : ")}{s.sheet.components.length > 1 ? say.materials.by(s.sheet.components[0]?.by ?? "") : ""}
-          </dd>
-          {#if s.sheet.film}
-            <dt>{say.materials.solids}</dt>
-            <dd>{say.materials.byVolume(percent(s.solids_frac))}</dd>
-            <dt>{say.materials.filmPerCoat}</dt>
-            <dd>
-              {say.materials.toDryCoatAtMost(
-                bare("um", s.sheet.film.dry_um_min),
-                um(s.sheet.film.dry_um_max),
-                s.sheet.properties.coats_exact
-                  ? say.materials.exactly(s.sheet.properties.coats_exact)
-                  : say.materials.upTo(s.sheet.film.coats_max),
-                um(s.sheet.film.total_max_um),
-              )}
-            </dd>
-          {:else if s.sheet.coverage}
-            <dt>{say.materials.filmPerCoat}</dt>
-            <dd>
-              {say.materials.noFilmBuildFrom(
-                show("m2", s.sheet.coverage.m2_per_l, 0),
-                volume(1000),
-                s.sheet.coverage.coats_min === s.sheet.coverage.coats_max
-                  ? say.materials.coats(s.sheet.coverage.coats_max)
-                  : say.materials.toCoats(s.sheet.coverage.coats_min, s.sheet.coverage.coats_max),
-              )}
-            </dd>
-          {/if}
-          <dt>{say.materials.appliedBy}</dt>
-          <dd>
-            {s.method_name}{#each s.sheet.setups ?? [] as x, i (i)}<br />{setup(x)}{/each}
-          </dd>
-          <dt>{say.common.potLife}</dt>
-          <dd>
-            {s.sheet.pot?.length
-              ? s.sheet.pot.map((p) => say.materials.at(duration(p.s), show("degc", p.at_degc, 0))).join(", ")
-              : say.common.none}
-          </dd>
-          <dt>{say.materials.recoat}</dt>
-          <dd>
-            {s.sheet.recoat
-              .map(
-                (r) =>
-                  `${NEXT[r.next] ?? r.next.replace("family:", "").replace("_", " ")}: ${r.windows.map((w) => say.materials.to(w.tacky ? say.materials.whileTacky : "", duration(w.from_s), w.to_s ? duration(w.to_s) : say.common.noLimit)).join(", ")}`,
-              )
-              .join("; ")}
-          </dd>
-          <dt>{say.materials.conditions}</dt>
-          <dd>
-            {say.materials.toUpToAboveDew(
-              bare("degc", s.sheet.limits?.surface_min_degc ?? 10, 0),
-              show("degc", s.sheet.limits?.surface_max_degc ?? 35, 0),
-              percent(s.sheet.limits?.rh_max_frac ?? 0.85),
-              kelvin(s.sheet.limits?.dew_margin_k ?? 3),
-            )}
-          </dd>
-        </dl>
-      {/if}
-      <div class="side">
-        {#each s.sheet.packs ?? [] as p, i (i)}
-          {@const key = `${s.sheet.material_id}/${p.name}`}
-          <form
-            onsubmit={(e) => {
-              e.preventDefault();
-              void keep(s.sheet.material_id, p.name);
-            }}
-          >
-            <label
-              >{say.materials.makes(p.name, volume(p.makes_ml), session.who?.currency ?? "")}<input
-                inputmode="decimal"
-                bind:value={prices[key]}
-                disabled={session.who?.role !== "owner"}
-                placeholder={say.materials.noPrice}
-              /></label
-            >
-            {#if session.who?.role === "owner"}<button class="btn small" aria-label={say.materials.saveThePriceOf(s.sheet.name, p.name)}
-                >{say.common.save}</button
-              >{/if}
-          </form>
+  {#each GROUPS as group (group)}
+    {@const mine = shown.filter((s) => s.group === group)}
+    {#if mine.length}
+      <h2>{say.groups[group]}</h2>
+      <ul>
+        {#each mine as s (s.sheet.id)}
+          <li class:open={open.includes(s.sheet.material_id)}>
+            <button aria-expanded={open.includes(s.sheet.material_id)} onclick={() => turn(s.sheet.material_id)}>
+              <b>{s.sheet.name}</b>
+              <span class="kind">{s.sheet.kind}</span>
+              <span class="film">{film(s)}</span>
+              <span class="by">{s.sheet.aid ? "" : s.method_name}</span>
+              <span class="grade">{s.sheet.grade === "typical" ? say.materials.typical : say.materials.ownSheet}</span>
+            </button>
+            {#if open.includes(s.sheet.material_id)}<SheetDetail {s} bind:prices {keep} done={(text) => void edited(text)} />{/if}
+          </li>
         {/each}
-        {#each s.sheet.aid?.packs ?? [] as p, i (i)}
-          {@const key = `${s.sheet.material_id}/${p.name}`}
-          <form
-            onsubmit={(e) => {
-              e.preventDefault();
-              void keep(s.sheet.material_id, p.name);
-            }}
-          >
-            <label
-              >{p.name}, {session.who?.currency}<input
-                inputmode="decimal"
-                bind:value={prices[key]}
-                disabled={session.who?.role !== "owner"}
-                placeholder={say.materials.noPrice}
-              /></label
-            >
-            {#if session.who?.role === "owner"}<button class="btn small" aria-label={say.materials.saveThePriceOf(s.sheet.name, p.name)}
-                >{say.common.save}</button
-              >{/if}
-          </form>
-        {/each}
-        {#each s.sheet.hazards ?? [] as h, i (i)}<p class="haz">{h}</p>{/each}
-      </div>
-      {#if editing === s.sheet.id}<SheetForm sheet={s.sheet} done={(text) => void edited(text)} />{/if}
-    </section>
+      </ul>
+    {/if}
   {/each}
+
   {#if session.who?.role === "owner"}<form onsubmit={takeIn}>
       <label>{say.materials.importDataSheetsJsonOr} <input type="file" accept=".json,.csv,application/json,text/csv" bind:files /></label
       ><button class="btn small">{say.common.importWord}</button>
@@ -273,65 +159,91 @@
   h1 {
     font-size: 34px;
   }
-  section {
+  h2 {
+    margin-top: 12px;
+  }
+  .filter {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 8px;
+  }
+  ul {
+    list-style: none;
+  }
+  li {
+    border-top: 1px solid var(--edge);
+  }
+  li.open {
+    background: var(--field);
+    box-shadow: inset 6px 0 var(--ink);
+  }
+  li button {
+    width: 100%;
+    min-height: 46px;
+    padding: 4px 12px;
     display: grid;
-    grid-template-columns: 210px 1fr 340px;
-    gap: 20px;
-    border-top: 2px solid var(--edge);
-    padding: 12px 0;
+    grid-template-columns: 230px minmax(0, 1fr) 150px 150px 110px;
+    gap: 16px;
+    align-items: center;
+    text-align: left;
+    font: inherit;
     font-size: 14.5px;
+    color: var(--ink);
+    background: none;
+    border: 0;
+    cursor: pointer;
   }
-  dl {
-    display: grid;
-    grid-template-columns: 84px 1fr;
-    gap: 3px 10px;
-    align-content: start;
+  li button:hover b {
+    text-decoration: underline;
+    text-underline-offset: 3px;
   }
-  dt {
+  b {
+    font-weight: 720;
+  }
+  .kind,
+  .by,
+  .grade {
     color: var(--ink2);
   }
-  .aids {
-    font-size: 24px;
-    padding-top: 18px;
-  }
-  .acts {
-    display: flex;
-    gap: 12px;
-    align-items: center;
-    margin: 6px 0;
-    flex-wrap: wrap;
-  }
-  .grade {
-    margin-top: 6px;
-    font-weight: 680;
-    font-size: 13.5px;
-  }
-  .haz {
-    border-left: 4px solid var(--ink);
-    padding-left: 8px;
-    margin-bottom: 6px;
+  .film {
+    font-variant-numeric: tabular-nums;
   }
   form {
     display: flex;
-    gap: 8px;
+    gap: 12px;
     align-items: end;
-    margin-bottom: 8px;
-  }
-  form label {
-    flex: 1;
-    font-size: 13.5px;
-    font-weight: 620;
+    flex-wrap: wrap;
+    padding-top: 14px;
   }
   .refusal {
     border-left: 6px solid var(--ink);
     padding-left: 10px;
   }
   @media (max-width: 900px) {
-    section {
-      grid-template-columns: 1fr;
-    }
     .page {
       padding: 12px 16px;
+    }
+    /* One row to push aside, not five rows before the first material. */
+    .filter {
+      flex-wrap: nowrap;
+      overflow-x: auto;
+      padding-bottom: 6px;
+    }
+    .filter button {
+      flex: none;
+    }
+    li button {
+      grid-template-columns: minmax(0, 1fr) auto;
+      gap: 0 12px;
+      min-height: 56px;
+    }
+    .kind {
+      grid-column: 1 / -1;
+      grid-row: 2;
+    }
+    .by,
+    .grade {
+      display: none;
     }
   }
 </style>
