@@ -66,6 +66,7 @@
 <p class="sr" aria-live="polite">{spoken}</p>
 {#key language}
   {#if session.who}
+    <button class="skip" onclick={() => main?.focus()}>{say.app.skipToContent}</button>
     <TopLine />
     {#each outbox.aside as a (a.key)}
       <p class="aside" role="alert">
@@ -83,6 +84,21 @@
 {/key}
 
 <style>
+  .skip {
+    position: absolute;
+    left: 8px;
+    top: -60px;
+    z-index: 20;
+    min-height: 44px;
+    padding: 0 16px;
+    font: inherit;
+    background: var(--ink);
+    color: var(--on-ink);
+    border: 0;
+  }
+  .skip:focus {
+    top: 4px;
+  }
   /* However many lines stand above it, the page ends at the foot of the screen: the big button gives way. */
   :global(#app) {
     display: flex;

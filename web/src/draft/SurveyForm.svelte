@@ -70,7 +70,7 @@
   }
   summary {
     font-weight: 640;
-    min-height: 36px;
+    min-height: 44px;
   }
   .row {
     display: flex;

@@ -47,7 +47,7 @@
 
 <div bind:clientWidth={box}>
   <svg
-    viewBox={small ? "74 18 320 370" : "0 0 900 400"}
+    viewBox={small ? "66 14 330 376" : "0 0 900 400"}
     role="img"
     aria-label={say.cup.cupFor(
       volume(mix.cup.total_ml),
@@ -70,9 +70,9 @@
     <path d={`M128 ${TOP}H132L150 ${BASE}H350L368 ${TOP}H372`} fill="none" stroke="var(--ink)" stroke-width="4" />
     {#each marks as m, i (i)}
       <line x1={left(y(m)) + 3} x2={left(y(m)) + 16} y1={y(m)} y2={y(m)} stroke="var(--ink)" stroke-width="1.2" />
-      <text x={left(y(m)) - 8} y={y(m) + 4} text-anchor="end" font-size="13">{bare("ml", m, 0)}</text>
+      <text x={left(y(m)) - 8} y={y(m) + 4} text-anchor="end" font-size={small ? 16 : 13}>{bare("ml", m, 0)}</text>
     {/each}
-    <text x="128" y={TOP - 10} text-anchor="end" font-size="13">{unit("ml")}</text>
+    <text x="128" y={TOP - 10} text-anchor="end" font-size={small ? 16 : 13}>{unit("ml")}</text>
     {#each small ? [] : rows as p, i (i)}
       {@const on = poured.get(p.role)}
       {@const lift = p.role === next}

@@ -29,7 +29,7 @@
         stroke-dasharray="2.6 1.8"
       /></svg
     >
-    Coat Log
+    <span class="name">Coat Log</span>
   </a>
   <nav aria-label={say.menu.mainMenu}>
     {#each areas as [name, path] (path)}
@@ -109,9 +109,29 @@
     min-height: 44px;
   }
   @media (max-width: 1000px) {
+    .top {
+      gap: 10px;
+    }
+    /* The mark alone; its name is still read out. */
+    .name {
+      position: absolute;
+      width: 1px;
+      height: 1px;
+      overflow: hidden;
+      clip-path: inset(50%);
+    }
+    .right {
+      min-width: 0;
+    }
     .who {
+      display: block;
+      min-width: 0;
+      line-height: 44px;
       overflow: hidden;
       text-overflow: ellipsis;
+    }
+    .day {
+      display: none;
     }
   }
   @media (max-width: 700px) {
@@ -121,8 +141,6 @@
       flex-wrap: wrap;
     }
     .mark {
-      font-size: 0;
-      gap: 0;
       min-height: 44px;
       min-width: 30px;
     }
@@ -136,17 +154,8 @@
       min-width: 0;
       font-size: 15px;
     }
-    .who {
-      min-width: 0;
-      display: block;
-      line-height: 44px;
-      white-space: nowrap;
-    }
     .clock {
       margin-left: auto;
-    }
-    .day {
-      display: none;
     }
   }
 </style>

@@ -16,10 +16,12 @@
     simulated: say.source.simulated,
     assumed: say.source.assumed,
   };
+  let open = $state(false);
   const shown = (v: unknown): string => (typeof v === "number" ? String(Math.round(v * 1000) / 1000) : String(v));
 </script>
 
-<details>
+<!-- svelte-ignore a11y_no_noninteractive_element_interactions: Escape closes what was opened -->
+<details bind:open onkeydown={(e) => e.key === "Escape" && (open = false)}>
   <summary>{label}</summary>
   <div>
     <b>{kinds[why.kind] ?? why.kind}</b>{why.ref ? `: ${why.ref}` : ""}
@@ -48,6 +50,13 @@
     list-style: none;
     min-height: 24px;
     color: var(--ink2);
+  }
+  /* As high as a thumb, without pushing the lines of its sentence apart. */
+  @media (max-width: 1000px) {
+    summary {
+      padding: 11px 6px;
+      margin: -11px -6px;
+    }
   }
   summary::-webkit-details-marker {
     display: none;

@@ -29,6 +29,7 @@ export const en = {
     startByCloses: (a: Value, b: Value) => `start by ${a}, closes ${b}.`,
   },
   app: {
+    skipToContent: "Skip to content",
     notAccepted: (a: Value) => `Not accepted: ${a}.`,
     itIsKeptOnThis: (a: Value) => `${a} It is kept on this device.`,
     dismiss: "Dismiss",

@@ -79,7 +79,7 @@
         <p>
           <b>{j.number}. {j.same ? say.system.overItself(j.lowerSheet.name) : say.system.over(j.upperSheet.name, j.lowerSheet.name)}.</b>
           {#if j.join}{j.join.recoat.windows.map(joinSays).join(say.system.or)}.{j.join.recoat.fix?.length
-              ? say.system.ifMissed(j.join.recoat.fix.join(say.common.and))
+              ? say.system.ifMissed(j.join.recoat.fix.map(stepWord).join(say.common.and))
               : ""}
           {:else}{say.system.notCoveredByTheData}{/if}
         </p>

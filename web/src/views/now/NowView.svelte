@@ -353,6 +353,14 @@
     font-size: 28px;
     margin-right: 8px;
   }
+  @media (max-width: 1000px) {
+    .filter select {
+      min-height: 44px;
+    }
+    .axis {
+      height: 46px;
+    }
+  }
   @media (max-width: 700px) {
     li a {
       width: 100%;

@@ -33,7 +33,8 @@
       {say.durability.nothingInServiceYetAfter}
     </p>{/if}
   {#if page?.lines.length}
-    <div class="scroll">
+    <!-- svelte-ignore a11y_no_noninteractive_tabindex: it scrolls, and keys must reach it -->
+    <div class="scroll" tabindex="0" role="region" aria-label={say.common.durability}>
       <table>
         <thead
           ><tr
