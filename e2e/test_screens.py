@@ -21,7 +21,7 @@ NOW = int(dt.datetime(2026, 10, 14, 14, 42, tzinfo=dt.UTC).timestamp())
 LYING = {"width": PHONE["height"], "height": PHONE["width"]}
 #: text whose letters are smaller than 12 px on the screen, whatever scaled them
 SMALL = """() => [...document.querySelectorAll('body *')].filter(e => {
-  if (!e.checkVisibility({ opacityProperty: true, visibilityProperty: true }) || e.closest('.sr, option')) return false;
+  if (!e.checkVisibility({ visibilityProperty: true }) || e.closest('.sr, option')) return false;
   if (![...e.childNodes].some(n => n.nodeType === 3 && n.textContent.trim())) return false;
   let size = parseFloat(getComputedStyle(e).fontSize);
   const svg = e.closest('svg');
@@ -29,9 +29,11 @@ SMALL = """() => [...document.querySelectorAll('body *')].filter(e => {
   return size < 11.9;
 }).map(e => e.textContent.trim().slice(0, 40) + ' ' + getComputedStyle(e).fontSize)"""
 #: what is pressed and lower than 44 px; a link within a sentence is as high as its line
-LOW = """() => [...document.querySelectorAll('button, select, input:not([type=checkbox]):not([type=range]), summary')]
-  .filter(e => e.checkVisibility() && !e.closest('.sr') && e.getBoundingClientRect().height < 43.5)
-  .map(e => `${e.tagName} ${(e.textContent || e.name).trim().slice(0, 30)} ${e.getBoundingClientRect().height}`)"""
+LOW = """() => [...document.querySelectorAll(
+    'button, select, input:not([type=checkbox]):not([type=range]), summary')]
+  .filter(e => e.checkVisibility() && !e.closest('.sr'))
+  .map(e => [e.getBoundingClientRect().height, e.tagName, (e.textContent || e.name).trim().slice(0, 30)])
+  .filter(([height]) => height < 43.5)"""
 WIDE = "document.documentElement.scrollWidth - innerWidth"
 
 
@@ -47,10 +49,11 @@ class ScreensTest(BrowserCase):
             for title in ("Load bed", "Underwater hull", "Benches recoloured")
         )
         self.views = {
-            "today": "/", "jobs": "/jobs", "new job": "/jobs/new", "materials": "/shelf", "weather": "/weather",
-            "durability": "/record", "shop": "/shop", "survey": f"{hull}/survey", "system": f"{hull}/stack",
-            "quantities": f"{hull}/quantity", "mix": f"{bed}/mix", "apply": f"{bed}/run", "cure": f"{bed}/cure",
-            "in service": f"{benches}/service", "record": f"{hull}/dossier",
+            "today": "/", "jobs": "/jobs", "new job": "/jobs/new", "materials": "/shelf",
+            "weather": "/weather", "durability": "/record", "shop": "/shop", "survey": f"{hull}/survey",
+            "system": f"{hull}/stack", "quantities": f"{hull}/quantity", "mix": f"{bed}/mix",
+            "apply": f"{bed}/run", "cure": f"{bed}/cure", "in service": f"{benches}/service",
+            "record": f"{hull}/dossier",
         }  # fmt: skip
 
     def tearDown(self) -> None:

@@ -13,7 +13,7 @@
   import ShelfView from "./views/shelf/ShelfView.svelte";
   import ShopView from "./views/shop/ShopView.svelte";
   import WeatherView from "./views/weather/WeatherView.svelte";
-  import { type Language, LANGUAGES, say, speak } from "./words";
+  import { LANGUAGES, say, speak } from "./words";
 
   const routes = {
     "/": NowView,
@@ -32,7 +32,7 @@
   // Before anything is drawn: what is drawn takes its words as it comes up.
   const language = $derived.by(() => {
     const wanted = session.who?.preferences.language ?? LANGUAGES.find(([id]) => navigator.language.startsWith(id))?.[0] ?? "en";
-    speak(wanted as Language);
+    speak(wanted);
     return wanted;
   });
   $effect(() => {

@@ -270,7 +270,7 @@ class _PartFreezer:
                 lead_s=lead_s,
                 fixes=fixes,
             )
-            keyed = [o.to_at for o in opens if o.word == "recoat now (sanded)"]
+            keyed = [o.to_at for o in opens if o.word == "open_sanded"]
             keyed_until = max((t for t in keyed if t is not None), default=None)
         spans = film_spans(
             self.air,

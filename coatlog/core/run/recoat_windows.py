@@ -15,17 +15,8 @@ from ..why import Why, computed
 from .states import GateTime, Span
 from .timeline import Timeline
 
-__all__ = ["WORDS", "Opening", "film_spans", "openings", "part_gates", "reach_max", "reach_min", "sheet_pace"]
+__all__ = ["Opening", "film_spans", "openings", "part_gates", "reach_max", "reach_min", "sheet_pace"]
 
-WORDS = {
-    "wet": "wet",
-    "flash": "flashing off",
-    "open": "recoat window open",
-    "closing": "recoat window closing",
-    "over_age": "window missed: sand first",
-    "curing": "curing",
-    "cured": "cured",
-}
 GATE_SPREAD = 0.10  # assumed: a sheet's drying times are good to about a tenth
 CLOSING_SHARE, CLOSING_MAX_S = 0.25, 7200  # assumed
 FIX_VALID_S = 24 * 3600  # assumed, where a sheet is silent
@@ -95,12 +86,12 @@ def openings(
         if opens is None or (closes is not None and closes <= opens):
             continue
         ends_last = i == len(recoat.windows) - 1
-        word = "recoat now while tacky" if w.tacky else WORDS["open"]
+        word = "open_tacky" if w.tacky else "open"
         closing_at = _closing_at(opens, closes, lead_s) if ends_last else None
         out.append(Opening(from_at=opens, to_at=closes, closing_at=closing_at, word=word))
     for at in _keyed_at(recoat.fix, fixes):
         end = at + (FIX_VALID_S if recoat.key_valid_s is None else recoat.key_valid_s)
-        word = "recoat now (sanded)"
+        word = "open_sanded"
         out.append(Opening(from_at=at, to_at=end, closing_at=_closing_at(at, end, lead_s), word=word))
     return tuple(out), last
 
@@ -141,16 +132,16 @@ def film_spans(
     `last_close` is the end of the sheet's last window, also of one that never opened.
     """
     if done_at is None:
-        return (_span("wet", started_at, covered_at, WORDS["wet"], Why(kind="measured", ref="coat started")),)
+        return (_span("wet", started_at, covered_at, "wet", Why(kind="measured", ref="coat started")),)
     tacky_at, tacky_why = _tacky_at(air, sheet, recoat, done_at)
     if recoat is None:
         touch = _gate_min(air, sheet, "touch", done_at, tacky_at)
         full = _gate_min(air, sheet, "full", done_at, None, 1 + GATE_SPREAD)
         marks: list[tuple[int | None, str, str, Why]] = [
-            (started_at, "wet", WORDS["wet"], tacky_why),
-            (tacky_at, "flash", WORDS["flash"], tacky_why),
-            (touch, "curing", WORDS["curing"], _integral(sheet, "touch")),
-            (full, "cured", WORDS["cured"], _integral(sheet, "full")),
+            (started_at, "wet", "wet", tacky_why),
+            (tacky_at, "flash", "flash", tacky_why),
+            (touch, "curing", "curing", _integral(sheet, "touch")),
+            (full, "cured", "cured", _integral(sheet, "full")),
         ]
         return _chain(marks, covered_at)
     edges = {started_at, *(t for t in (tacky_at, last_close) if t is not None and t >= started_at)}
@@ -172,13 +163,13 @@ def _state_at(
         if o.closing_at is None or at < o.closing_at:
             return "open", o.word
     if inside:
-        tacky = inside[-1].word == "recoat now while tacky"
-        return "closing", "closing while tacky" if tacky else WORDS["closing"]
+        tacky = inside[-1].word == "open_tacky"
+        return "closing", "closing_tacky" if tacky else "closing"
     if last_close is not None and at >= last_close:
-        return "over_age", WORDS["over_age"]
+        return "over_age", "over_age"
     if tacky_at is None or at < tacky_at:
-        return "wet", WORDS["wet"]
-    return "flash", WORDS["flash"]
+        return "wet", "wet"
+    return "flash", "flash"
 
 
 def _chain(marks: Sequence[tuple[int | None, str, str, Why]], end: int | None) -> tuple[Span, ...]:

@@ -26,6 +26,19 @@ __all__ = [
     "Span",
 ]
 
+#: what a reader is told of it; the interface has the words, in each language
+FilmWord = Literal[
+    "wet",
+    "flash",
+    "open",
+    "open_tacky",
+    "open_sanded",
+    "closing",
+    "closing_tacky",
+    "over_age",
+    "curing",
+    "cured",
+]  # fmt: skip
 FilmState = Literal["wet", "flash", "open", "closing", "over_age", "curing", "cured"]
 
 
@@ -36,7 +49,7 @@ class Span:
     state: FilmState
     from_at: int
     to_at: int | None
-    word: str
+    word: FilmWord
     why: Why
 
 

@@ -114,7 +114,7 @@ def _part(state: JobState, part: PartState, now: int) -> PartView:
     return PartView(
         part_id=part.part_id,
         state=span.state if span else None,
-        word=span.word if span else "not coated yet",
+        word=span.word if span else "bare",
         since_at=span.from_at if span else None,
         until_at=span.to_at if span else None,
         next_state=after.state if after else None,

@@ -61,9 +61,7 @@ class DemoTest(TestCase):
         )
         hull, _ = found["Underwater hull"]
         self.assertEqual({p.state for p in hull.parts} - {"open", "closing"}, set())
-        self.assertEqual(
-            {p.word for p in hull.parts} - {"recoat now while tacky", "closing while tacky"}, set()
-        )
+        self.assertEqual({p.word for p in hull.parts} - {"open_tacky", "closing_tacky"}, set())
         cowling, _ = found["Cowling repaint"]
         self.assertTrue(any(t.kind == "coat" for t in cowling.next))
         benches = found["Benches recoloured"][1]

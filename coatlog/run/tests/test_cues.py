@@ -62,7 +62,7 @@ class CueTest(ShopMixin, TestCase):
             self.assertAlmostEqual(mine["opens_at"], theirs["opens_at"], delta=2)
             self.assertAlmostEqual(mine["closes_at"], theirs["closes_at"], delta=2)
             words = [s["word"] for s in guess["state"]["parts"][0]["films"][-1]["spans"]]
-            self.assertEqual(words, ["wet", "flashing off, planned", "recoat window, planned"])
+            self.assertEqual(words, ["wet", "flash", "open"])
             at = theirs["opens_at"] + 60
 
     def test_while_it_goes_on_the_part_is_wet_and_offers_nothing_else(self) -> None:

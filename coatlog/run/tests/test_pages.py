@@ -123,7 +123,7 @@ class JobByHandTest(ShopMixin, TestCase):
         )
         page = self.client.get(f"/api/jobs/{job.pk}").json()
         self.assertEqual(len([t for t in page["plan"]["tasks"] if t["kind"] == "coat"]), 3)
-        self.assertEqual([p["word"] for p in page["view"]["parts"]], ["not coated yet"])
+        self.assertEqual([p["word"] for p in page["view"]["parts"]], ["bare"])
 
     def test_bad_input_names_the_field_and_leaves_nothing_behind(self) -> None:
         before = (Job.objects.count(), LogEntry.objects.count())

@@ -3973,8 +3973,11 @@ export interface components {
             /** To At */
             to_at: number | null;
             why: components["schemas"]["Why"];
-            /** Word */
-            word: string;
+            /**
+             * Word
+             * @enum {string}
+             */
+            word: "wet" | "flash" | "open" | "open_tacky" | "open_sanded" | "closing" | "closing_tacky" | "over_age" | "curing" | "cured";
         };
         /**
          * StopPoint

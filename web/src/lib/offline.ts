@@ -11,7 +11,7 @@ type Ref = { coat_id: string; part_id: string; layer_id: string; n: number };
 
 const fromPlan = (): Why => ({ kind: "assumed", ref: say.common.plannedValueNotSentYet, formula_id: null, inputs: {} });
 const key = (r: Ref): string => `${r.part_id}/${r.layer_id}/${r.n}`;
-const span = (state: Span["state"], from_at: number, to_at: number | null, word: string): Span => ({
+const span = (state: Span["state"], from_at: number, to_at: number | null, word: Span["word"]): Span => ({
   state,
   from_at,
   to_at,
@@ -143,8 +143,8 @@ function end(page: JobPage, coatId: string, at: number, tasks: Map<string, NextT
   const start = cue?.starts[0];
   const opens = start?.opens_s == null ? null : at + start.opens_s;
   const closes = start?.closes_s == null ? null : film.started_at + start.closes_s;
-  film.spans = [span("wet", film.started_at, at, "wet"), span("flash", at, opens, say.offline.flashingOffPlanned)];
-  if (opens !== null) film.spans.push(span("open", opens, closes, say.offline.recoatWindowPlanned));
+  film.spans = [span("wet", film.started_at, at, "wet"), span("flash", at, opens, "flash")];
+  if (opens !== null) film.spans.push(span("open", opens, closes, "open"));
   const before = tasks.get(film.slot);
   const next = cue?.next;
   if (!cue?.next_key || !next) return;

@@ -20,7 +20,7 @@
   const shown = (v: unknown): string => (typeof v === "number" ? String(Math.round(v * 1000) / 1000) : String(v));
 </script>
 
-<!-- svelte-ignore a11y_no_noninteractive_element_interactions: Escape closes what was opened -->
+<!-- svelte-ignore a11y_no_noninteractive_element_interactions (Escape closes what was opened) -->
 <details bind:open onkeydown={(e) => e.key === "Escape" && (open = false)}>
   <summary>{label}</summary>
   <div>

@@ -567,8 +567,6 @@ export const en = {
     createJob: "Create job",
   },
   offline: {
-    flashingOffPlanned: "flashing off, planned",
-    recoatWindowPlanned: "recoat window, planned",
     theCoatBeforePlanned: "the coat before, planned",
   },
   options: {
@@ -973,6 +971,10 @@ export const en = {
     skipTheChecksAndGo: "Skip the checks and go to the coat",
   },
   states: {
+    open_tacky: "recoat now while tacky",
+    open_sanded: "recoat now (sanded)",
+    closing_tacky: "closing while tacky",
+    bare: "not coated yet",
     wet: "wet",
     flash: "flashing off",
     open: "recoat window open",

@@ -2,6 +2,7 @@
  *
  * Nothing here is watched for changes: whoever changes the language draws the page anew.
  */
+import { de } from "./de.ts";
 import { en } from "./en.ts";
 
 type Shape<T> = {
@@ -10,10 +11,13 @@ type Shape<T> = {
 /** What a catalogue must hold: all that the English one holds. */
 export type Words = Shape<typeof en>;
 
-const CATALOGUES = { en } satisfies Record<string, Words>;
+export const CATALOGUES: { en: Words; de: Words } = { en, de };
 export type Language = keyof typeof CATALOGUES;
 /** Each language by its own name. */
-export const LANGUAGES: [Language, string][] = [["en", "English"]];
+export const LANGUAGES: [Language, string][] = [
+  ["en", "English"],
+  ["de", "Deutsch"],
+];
 
 let spoken: Language = "en";
 export const language = (): Language => spoken;

@@ -2,6 +2,7 @@
   /** Stack: the chosen layers to scale, what the sheets say at each join, and the way to change them. */
   import type { JobPage } from "../../api/client";
   import LayerSection from "../../figures/LayerSection.svelte";
+  import { stepWord } from "../../lib/actions";
   import { duration, show } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
   import Revise from "../../draft/Revise.svelte";

@@ -33,7 +33,7 @@
       {say.durability.nothingInServiceYetAfter}
     </p>{/if}
   {#if page?.lines.length}
-    <!-- svelte-ignore a11y_no_noninteractive_tabindex: it scrolls, and keys must reach it -->
+    <!-- svelte-ignore a11y_no_noninteractive_tabindex (it scrolls, and keys must reach it) -->
     <div class="scroll" tabindex="0" role="region" aria-label={say.common.durability}>
       <table>
         <thead
