@@ -94,7 +94,7 @@ class BrowserCase(LiveServerTestCase):
         page.get_by_label("Name").fill(user)
         page.get_by_label("Password").fill(password)
         page.get_by_role("button", name="Sign in").click()
-        page.get_by_role("navigation", name="Main menu").wait_for()
+        page.get_by_role("navigation").first.wait_for()
         return page
 
     def hold(self, page: Page, name: str) -> None:

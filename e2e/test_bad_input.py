@@ -160,10 +160,7 @@ class BadInputTest(BrowserCase):
         desk = self.goto("/shop")
         expect(desk.get_by_label("Name").first).to_have_value("Saltmarsh Airfield Finishing")
         for label, cases in (
-            (
-                "Opens",
-                {"25:00": "expected a time like 07:30", "": "expected a time", "early": "expected a time"},
-            ),
+            ("Opens", {"": "expected a time like 07:30"}),
             ("Painters", {"0": "1 to 50", "1.5": "a whole number", "1e9": "a whole number"}),
             (
                 "Default air temperature, °C",

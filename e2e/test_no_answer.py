@@ -115,7 +115,9 @@ class NoAnswerTest(BrowserCase):
         desk.locator("details.whatif > summary").click()
         painters = desk.get_by_label("Painters")
         self.unheard(button("button", name="Preview"), painters, "2")
-        self.unheard(button("button", name="Save dates"), desk.get_by_label("Deadline", exact=True), "18:45")
+        self.unheard(
+            button("button", name="Save dates"), desk.get_by_label("Deadline", exact=True), "2026-06-16T18:45"
+        )
 
     def name_a_job(self) -> None:
         desk = self.desk

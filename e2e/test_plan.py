@@ -156,7 +156,7 @@ class PlanScreenTest(BrowserCase):
         job = self.job(3)
         page = self.run_page(job)
         page.get_by_text("What if, and dates").click()
-        page.get_by_label("Deadline", exact=True).fill("10:30")
+        page.get_by_label("Deadline", exact=True).fill("2026-06-16T10:30")
         page.get_by_role("button", name="Save dates").click()
         expect(page.get_by_role("alert").first).to_contain_text("min after the deadline")
         page.get_by_role("list", name="Options").wait_for()

@@ -87,6 +87,8 @@ function check(file) {
         if ((SPOKEN.has(a.name) && LETTERS.test(piece.data)) || (MAY_BE.has(a.name) && SENTENCE.test(piece.data))) told(piece, piece.data);
       } else code(piece.expression, !["class", "href", "style", "transform", "fill", "d", "points"].includes(a.name));
   }
+  for (const [, text] of raw.matchAll(/content:\s*"([^"]*)"/g))
+    if (file.endsWith(".svelte") && LETTERS.test(text)) faults.push(`${name}: content ${JSON.stringify(text)}`);
   code(tree.instance?.content, true);
   code(tree.module?.content, true);
   tree.fragment.nodes.forEach(markup);

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 
+from django.contrib.auth import get_user_model
 from django.test import TestCase
 
 from coatlog.core.codec import canonical, to_plain
@@ -68,3 +69,29 @@ class DemoTest(TestCase):
         self.assertLess(next_due_at(benches), at)
         ends = {x.ended_was for _, s in found.values() for x in s.service if x.ended_at}
         self.assertEqual(ends, {"failed", "sound"})
+
+    def test_a_list_of_jobs_by_state_and_in_the_order_asked_for(self) -> None:
+        """Each job is in work, in service or done, in one of the three; what presses most stands first."""
+        at = int(dt.datetime(2026, 6, 16, 8, tzinfo=dt.UTC).timestamp())
+        clock.set_now(at)
+        load_estuary(at)
+        user = get_user_model().objects.get(username="demo")
+        self.client.force_login(user, backend="django.contrib.auth.backends.ModelBackend")
+
+        def found(**query: str) -> list[dict[str, object]]:
+            return list(self.client.get("/api/jobs", query).json()["jobs"])
+
+        titles = {state: [j["title"] for j in found(state=state)] for state in ("live", "service", "done")}
+        self.assertEqual(
+            sorted(t for some in titles.values() for t in some), sorted(j["title"] for j in found())
+        )
+        self.assertIn("Load bed", titles["live"])
+        self.assertIn("Benches recoloured", titles["service"])
+        self.assertIn("Wheels in graphite", titles["done"])
+        starts = [j["latest_start_at"] for j in found(order="pressing", state="live")]
+        known = [x for x in starts if x is not None]
+        self.assertEqual(starts, sorted(known) + [None] * (len(starts) - len(known)))
+        self.assertTrue(known)
+        customers = [j["customer"] for j in found(order="customer")]
+        self.assertEqual(customers, sorted(customers, key=str.lower))
+        self.assertEqual(self.client.get("/api/jobs", {"state": "lost"}).status_code, 422)

@@ -4,7 +4,8 @@
   import LayerSection from "../figures/LayerSection.svelte";
   import { Answer } from "../lib/answer.svelte";
   import type { Draft, Side } from "../lib/draft.svelte";
-  import { duration, field, money, um } from "../lib/format";
+  import { duration, field, money, system, um, unit } from "../lib/format";
+  import { toShown } from "../lib/units";
   import Choices from "./Choices.svelte";
   import WorkList from "../ui/WorkList.svelte";
   import { say } from "../words";
@@ -60,6 +61,8 @@
       const sheet = draft.sheet(l.sheet_id);
       return sheet ? [{ sheet, coats: l.coats, um: l.target_um ?? 0 }] : [];
     });
+  /** All of them are drawn to the scale of the tallest. */
+  const tallest = $derived(Math.max(1, ...(answer?.best ?? []).map((c) => section(c).reduce((sum, l) => sum + l.um, 0))));
   function take(c: Schemas["CandidateOut"]): void {
     draft[side] = c.layers.map((l) => ({ sheet_id: l.sheet_id, coats: String(l.coats), um: field("um", l.target_um) }));
     draft.prep[side] = c.prep;
@@ -119,6 +122,7 @@
               substrate={c.prep_words.length ? c.prep_words.join(say.common.then) : say.suggest.asFound}
               {group}
               narrow
+              scale_um={tallest}
               joins={[]}
             />
           </div>
@@ -135,8 +139,8 @@
             <dd>{duration(c.ready_s)}</dd>
             <dt>{c.lived ? say.suggest.lifeMeasuredHere : say.common.claimedLife}</dt>
             <dd>{c.life_s == null ? say.common.notStated : duration(c.life_s)}</dd>
-            <dt>{say.suggest.paintPerM}</dt>
-            <dd>{c.cost_per_m2 == null ? say.common.priceNotSet : money(c.cost_per_m2)}</dd>
+            <dt>{say.suggest.paintPerM(unit("m2"))}</dt>
+            <dd>{c.cost_per_m2 == null ? say.common.priceNotSet : money(c.cost_per_m2 / toShown("m2", 1, system()))}</dd>
             <dt>{say.common.respiratoryProtection}</dt>
             <dd>{c.air_fed ? say.common.airFedMask : say.common.seeTheDataSheet}</dd>
           </dl>

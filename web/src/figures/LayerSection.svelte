@@ -32,6 +32,8 @@
   let box = $state(610);
   /** On a phone it is drawn at the width there is, so that its words stay readable. */
   const small = $derived(!narrow && box < 520);
+  /** In a card of a few: shape and scale alone, the names stand beside it. */
+  const tiny = $derived(narrow && box < 240);
   const W = $derived(narrow ? 300 : small ? Math.max(330, box) : 610);
   const LEFT = $derived(narrow ? 70 : small ? 88 : 190);
   const RULER = $derived(small ? 42 : 90);
@@ -86,9 +88,9 @@
     )}
   >
     <rect x={LEFT} y={BASE} width={BODY} height="52" fill={`url(#${ground})`} stroke="var(--ink)" stroke-width="1.5" />
-    <text x={below ? LEFT : LEFT - 8} y={below ? BASE + 68 : BASE + 30} text-anchor={below ? "start" : "end"} font-size="15"
-      >{substrate}</text
-    >
+    {#if !tiny}<text x={below ? LEFT : LEFT - 8} y={below ? BASE + 68 : BASE + 30} text-anchor={below ? "start" : "end"} font-size="15"
+        >{substrate}</text
+      >{/if}
     {#each coats as c (`${c.li}-${c.n}`)}
       <rect
         x={LEFT + c.step * step}
@@ -99,12 +101,13 @@
         stroke="var(--ink)"
         stroke-width="1.2"
       />
-      {#if c.h > 15}<text class="um" x={LEFT + BODY - 8} y={c.y + c.h / 2 + 5} text-anchor="end" font-size="13.5">{bare("um", c.um)}</text
+      {#if c.h > 15 && !tiny}<text class="um" x={LEFT + BODY - 8} y={c.y + c.h / 2 + 5} text-anchor="end" font-size="13.5"
+          >{bare("um", c.um)}</text
         >{/if}
     {/each}
     {#each names as { l, at, span }, i (i)}
       {#if narrow}
-        {#if span.low - span.high > 15}<text
+        {#if span.low - span.high > 15 && !tiny}<text
             class="name halo"
             x={LEFT + BODY - 40}
             y={(span.low + span.high) / 2 + 5}

@@ -7,8 +7,8 @@
   type Props = { mix: MixPage; next: string | null };
   let { mix, next }: Props = $props();
   let box = $state(900);
-  /** On a phone the readings stand under the cup, in words of their full size. */
-  const small = $derived(box < 620);
+  /** On a phone, and where there is no room, the readings stand under the cup, in words of their full size. */
+  const small = $derived(box < 840);
   const H = 340;
   const TOP = 40;
   const BASE = H + TOP;

@@ -34,8 +34,8 @@ export function timeTyped(text: string, now: number, zone = session.who?.time_zo
   return at;
 }
 
-/** For a field: the time in the shop's zone, with its day. */
+/** For a picker of day and time: in the shop's zone. */
 export function timeField(at: number | null | undefined, zone = session.who?.time_zone ?? "UTC"): string {
   if (at === null || at === undefined) return "";
-  return new Date((at + offsetS(at, zone)) * 1000).toISOString().slice(0, 16).replace("T", " ");
+  return new Date((at + offsetS(at, zone)) * 1000).toISOString().slice(0, 16);
 }

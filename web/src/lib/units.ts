@@ -1,6 +1,6 @@
 /** Reading and entry in the units a person likes.  What is stored and computed is always metric. */
 export type System = "metric" | "us";
-export type Quantity = "um" | "degc" | "k" | "ml" | "g" | "m2" | "m" | "tape" | "rim" | "m_s" | "mm" | "kpa";
+export type Quantity = "um" | "degc" | "k" | "ml" | "g" | "m2" | "m" | "tape" | "rim" | "m_s" | "mm" | "kpa" | "voc";
 
 type Unit = { name: string; per: number; zero?: number; digits: number };
 
@@ -19,6 +19,7 @@ const UNITS: Record<System, Record<Quantity, Unit>> = {
     m_s: { name: "m/s", per: 1, digits: 1 },
     mm: { name: "mm", per: 1, digits: 1 },
     kpa: { name: "kPa", per: 1, digits: 0 },
+    voc: { name: "g/l", per: 1, digits: 0 },
   },
   us: {
     um: { name: "mil", per: 25.4, digits: 1 },
@@ -33,6 +34,7 @@ const UNITS: Record<System, Record<Quantity, Unit>> = {
     m_s: { name: "mph", per: 0.44704, digits: 0 },
     mm: { name: "in", per: 25.4, digits: 2 },
     kpa: { name: "psi", per: 6.894757293168, digits: 0 },
+    voc: { name: "lb/gal", per: 453.59237 / 3.785411784, digits: 2 },
   },
 };
 

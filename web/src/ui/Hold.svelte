@@ -33,8 +33,12 @@
     since = 0;
     armed = false;
   }
+  /** From a keyboard or a screen reader there is no holding: those do not brush past. */
+  function click(event: MouseEvent): void {
+    if (event.detail === 0) fire();
+  }
   function key(event: KeyboardEvent): void {
-    if (event.key === "Enter" && !event.repeat) fire();
+    if (event.repeat) event.preventDefault();
   }
 </script>
 
@@ -45,9 +49,10 @@
   onpointerleave={away}
   onpointercancel={away}
   onkeydown={key}
+  onclick={click}
   oncontextmenu={(e) => e.preventDefault()}
 >
-  <b>{label}</b><span>{ready ? say.hold.letGoToConfirm : note}</span>
+  <b>{label}</b><span>{ready ? say.hold.letGoToConfirm : note}</span><small>{say.hold.pressAndHold}</small>
 </button>
 
 <style>
@@ -75,6 +80,11 @@
   span {
     font-size: 16px;
     margin-top: 4px;
+  }
+  small {
+    font-size: 13px;
+    margin-top: 6px;
+    opacity: 0.8;
   }
   .armed {
     background: var(--edge);

@@ -81,8 +81,9 @@
   .stair a {
     display: flex;
     align-items: flex-start;
-    padding: 8px 0 0 9px;
+    padding: 8px 0 0 7px;
     font-weight: 600;
+    font-stretch: 86%;
     height: calc(44px + var(--i) * 3.5px);
     position: relative;
   }

@@ -15,10 +15,12 @@
     [say.common.durability, "/record"],
   ] as const;
   const here = $derived(router.location ?? "/");
+  /** On a phone the page with the big button has no room to spare. */
+  const slim = $derived(/^\/jobs\/[^/]+\/run/.test(here));
   const on = (path: string): boolean => (path === "/" ? here === "/" : here.startsWith(path));
 </script>
 
-<header class="top">
+<header class="top" class:slim>
   <a class="mark" href="#/">
     <svg width="24" height="24" viewBox="0 0 24 24" aria-hidden="true"
       ><path d="M1 22V17H23V22Z" fill="var(--ink)" /><path d="M7 15.4V10.4H23V15.4Z" fill="var(--edge)" /><path
@@ -156,6 +158,11 @@
     }
     .clock {
       margin-left: auto;
+    }
+    .slim .who,
+    .slim .out,
+    .slim .clock {
+      display: none;
     }
   }
 </style>

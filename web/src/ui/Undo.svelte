@@ -10,8 +10,8 @@
 </script>
 
 {#if outbox.last && left > 0}
-  <div class="undo" role="status">
-    <span>{outbox.last.text}.</span>
+  <div class="undo">
+    <span role="status">{outbox.last.text}.</span>
     <button class="btn small" onclick={() => outbox.undo(jobId)}>{say.undo.undoS(left)}</button>
   </div>
 {/if}

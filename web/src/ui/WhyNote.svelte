@@ -54,8 +54,8 @@
   /* As high as a thumb, without pushing the lines of its sentence apart. */
   @media (max-width: 1000px) {
     summary {
-      padding: 11px 6px;
-      margin: -11px -6px;
+      padding: 13px 6px;
+      margin: -13px -6px;
     }
   }
   summary::-webkit-details-marker {

@@ -12,7 +12,10 @@
 <ol class="work" class:looks={Boolean(look)}>
   {#each steps as { work, held }, i (work.key)}
     <li class:held={held === true} class:failed={held === false} class:coat={work.step === "coat"}>
-      <p class="name"><b>{i + 1}. {work.name}</b> <span class="mute">{work.takes_s ? duration(work.takes_s) : ""}</span></p>
+      <p class="name">
+        <b>{i + 1}. {work.name}</b>{held ? `, ${say.common.pass}` : ""}
+        <span class="mute">{work.takes_s ? duration(work.takes_s) : ""}</span>
+      </p>
       <p class="check">
         {work.step === "coat" ? "" : say.steps.check(work.check)}
         {#if work.tools.length}<span class="mute">{work.tools.join(", ")}.</span>{/if}
@@ -61,14 +64,10 @@
     align-items: start;
   }
   .looks li {
-    grid-template-columns: minmax(180px, 1fr) minmax(0, 1.7fr) 180px;
+    grid-template-columns: minmax(160px, 1fr) minmax(0, 1.7fr) minmax(180px, auto);
   }
   li.coat {
     border-top: 3px solid var(--ink);
-  }
-  li.held .name b::after {
-    content: ", right";
-    font-weight: 450;
   }
   li.failed {
     background: var(--lift);
@@ -86,7 +85,10 @@
     grid-column: 3;
     grid-row: 1;
     display: flex;
+    flex-wrap: wrap;
     gap: 6px;
+    max-width: 200px;
+    justify-self: end;
   }
   @media (max-width: 700px) {
     li,

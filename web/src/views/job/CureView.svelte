@@ -199,6 +199,12 @@
   .foot {
     padding: 12px 24px;
   }
+  @media (max-width: 1000px) {
+    .do button {
+      min-height: 44px;
+      padding: 0 16px;
+    }
+  }
   @media (max-width: 700px) {
     section,
     section.bare .head {
@@ -211,10 +217,6 @@
       display: flex;
       justify-content: flex-start;
       padding-left: 0;
-    }
-    .do button {
-      min-height: 44px;
-      padding: 0 16px;
     }
   }
 </style>

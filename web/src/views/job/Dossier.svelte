@@ -2,10 +2,13 @@
   /** The record of a job as it is handed over: survey, damage, stack, checks, coats, service.  Made to be printed. */
   import { Answer } from "../../lib/answer.svelte";
   import { api, type JobPage, type Schemas } from "../../api/client";
-  import { area, bare, clockTime, date, duration, kelvin, percent, show, temp, um, unit } from "../../lib/format";
+  import { area, bare, clockTime, date, duration, kelvin, percent, show, stamp, temp, um, unit } from "../../lib/format";
   import { printed } from "../../lib/paper";
   import Pinned from "./Pinned.svelte";
   import { cards } from "../../lib/cards";
+  import { serverClock } from "../../lib/clock.svelte";
+  import { session } from "../../lib/session.svelte";
+  import { surveyWords } from "../../lib/survey.svelte";
   import { say } from "../../words";
 
   type Props = { page: JobPage };
@@ -81,6 +84,7 @@
           [page.head.title, page.head.asset, page.head.mark, page.head.paint_code, page.head.customer].filter(Boolean).join(", "),
           page.state.through_seq,
         )}
+        {say.record.asOf(stamp(serverClock.now), session.who?.time_zone ?? "UTC")}
       </p>
     </div>
     <span class="tools"
@@ -104,14 +108,16 @@
         >{#each parts as p (p.id)}<tr
             ><td><b>{p.name}</b>{p.count > 1 ? ` × ${p.count}` : ""}</td><td>{area(p.area_m2 * p.count)}</td><td
               >{[
-                p.substrate.replaceAll("_", " "),
+                surveyWords.surface(p.substrate),
                 p.condition,
                 p.bare_mm ? say.record.bareSpotsUpTo(show("mm", p.bare_mm)) : "",
-                ...(p.features ?? []).map((x) => x.replaceAll("_", " ")),
+                ...(p.features ?? []).map(surveyWords.feature),
               ]
                 .filter(Boolean)
                 .join(", ")}</td
-            ><td>{(p.must_survive ?? []).join(", ") || say.common.noneGiven}</td><td>{p.damage || say.common.none}</td></tr
+            ><td>{(p.must_survive ?? []).map(surveyWords.exposure).join(", ") || say.common.noneGiven}</td><td
+              >{p.damage || say.common.none}</td
+            ></tr
           >{/each}</tbody
       >
     </table>

@@ -219,4 +219,9 @@
   .t {
     font-stretch: 84%;
   }
+  @media (max-width: 1000px) {
+    .row {
+      min-height: 44px;
+    }
+  }
 </style>

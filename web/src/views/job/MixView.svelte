@@ -190,12 +190,12 @@
         <h2>{say.mix.voc}</h2>
         <p>
           {say.mix.gLAsMixed(
-            Math.round(mix.voc.value),
+            show("voc", mix.voc.value),
             mix.voc_limit_g_per_l == null
               ? say.mix.noVocLimitSet
               : mix.voc.value > mix.voc_limit_g_per_l
-                ? say.mix.overTheShopsLimitOf(mix.voc_limit_g_per_l)
-                : say.mix.theShopsLimitIsG(mix.voc_limit_g_per_l),
+                ? say.mix.overTheShopsLimitOf(show("voc", mix.voc_limit_g_per_l))
+                : say.mix.theShopsLimitIsG(show("voc", mix.voc_limit_g_per_l)),
           )}
           <WhyNote why={mix.voc.why} />
         </p>

@@ -24,7 +24,7 @@
   } from "../../lib/actions";
   import { serverClock } from "../../lib/clock.svelte";
   import { teeth } from "../../lib/comb";
-  import { duration, kelvin, percent, show, stopwatch, um, volume, when, bare } from "../../lib/format";
+  import { clockTime, duration, kelvin, percent, show, stopwatch, um, volume, when, bare } from "../../lib/format";
   import { keyed } from "../../lib/keyed";
   import { session } from "../../lib/session.svelte";
   import StateTag from "../../ui/StateTag.svelte";
@@ -145,6 +145,7 @@
     <a href={`#/jobs/${page.head.id}/mix`}><b>{page.head.title}, {page.head.place}</b></a>
     {#if pot?.use_by_at && pot.use_by_at > now}<span>{say.phone.potLifeLeft} <span class="num">{duration(pot.use_by_at - now)}</span></span>
     {:else}<a class="line" href={`#/jobs/${page.head.id}/mix`}>{say.common.mix}</a>{/if}
+    <span class="num">{clockTime(now)}</span>
   </header>
   {#if steps}
     <StepNow

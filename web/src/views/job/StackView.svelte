@@ -7,6 +7,7 @@
   import { session } from "../../lib/session.svelte";
   import Revise from "../../draft/Revise.svelte";
   import StepList from "./StepList.svelte";
+  import { surveyWords } from "../../lib/survey.svelte";
   import { say } from "../../words";
 
   type Props = { page: JobPage };
@@ -69,7 +70,7 @@
 {:else}
   <div class="stack">
     <section class="figure">
-      <LayerSection layers={shown} substrate={part.substrate.replaceAll("_", " ")} {group} joins={joins.filter((j) => !j.same)} />
+      <LayerSection layers={shown} substrate={surveyWords.surface(part.substrate)} {group} joins={joins.filter((j) => !j.same)} />
     </section>
     <aside>
       {#if session.mayWrite}<div><button class="btn small" onclick={() => (changing = true)}>{say.system.editTheSystem}</button></div>{/if}

@@ -44,6 +44,6 @@
   }
   summary {
     font-weight: 640;
-    min-height: 32px;
+    min-height: 44px;
   }
 </style>

@@ -6,6 +6,7 @@
   import Revise from "../../draft/Revise.svelte";
   import Damage from "./Damage.svelte";
   import { cards } from "../../lib/cards";
+  import { surveyWords } from "../../lib/survey.svelte";
   import { say } from "../../words";
 
   type Props = { page: JobPage };
@@ -15,11 +16,11 @@
   const retired = $derived(page.facts.parts.filter((p) => p.retired));
   const found = (p: JobPage["facts"]["parts"][number]): string =>
     [
-      p.substrate.replaceAll("_", " "),
+      surveyWords.surface(p.substrate),
       p.condition,
       p.bare_mm ? say.survey.bareSpotsUpTo(show("mm", p.bare_mm)) : "",
       p.dark ? say.survey.aDarkColour : "",
-      ...(p.features ?? []).map((x) => x.replaceAll("_", " ")),
+      ...(p.features ?? []).map(surveyWords.feature),
     ]
       .filter(Boolean)
       .join(", ");
@@ -51,7 +52,9 @@
               >
               <td>{found(p)}</td>
               <td>{(p.faces ?? []).map((f) => `${f.facing} ${area(f.area_m2)}`).join(", ") || say.survey.notSplit}</td>
-              <td>{(p.must_survive ?? []).join(", ") || say.common.noneGiven}</td><td>{p.damage || say.common.none}</td></tr
+              <td>{(p.must_survive ?? []).map(surveyWords.exposure).join(", ") || say.common.noneGiven}</td><td
+                >{p.damage || say.common.none}</td
+              ></tr
             >
           {/each}
         </tbody>

@@ -135,8 +135,8 @@
         >{#each goals as [id, words] (id)}<option value={id}>{words}</option>{/each}</select
       ></label
     >
-    <label>{say.whatIf.startNotBefore} <input placeholder={say.common.now} bind:value={form.start} /></label>
-    <label>{say.whatIf.leaveAt} <input placeholder={say.whatIf.closingTime} bind:value={form.leave} /></label>
+    <label>{say.whatIf.startNotBefore} <input type="time" bind:value={form.start} /></label>
+    <label>{say.whatIf.leaveAt} <input type="time" bind:value={form.leave} /></label>
     <label>{say.common.painters} <input inputmode="numeric" placeholder={say.whatIf.asInTheShop} bind:value={form.painters} /></label>
     <label
       >{say.whatIf.heatTheAirTo(unit("degc"))}
@@ -181,8 +181,8 @@
   {/if}
   {#if session.mayWrite}
     <form onsubmit={keepDates} aria-label={say.whatIf.datesOfThisJob}>
-      <label>{say.whatIf.deadline} <input placeholder={say.whatIf.n1845OrWithIts} bind:value={dates.due} /></label>
-      <label>{say.whatIf.partsAvailableFrom} <input placeholder={say.common.now} bind:value={dates.ready} /></label>
+      <label>{say.whatIf.deadline} <input type="datetime-local" bind:value={dates.due} /></label>
+      <label>{say.whatIf.partsAvailableFrom} <input type="datetime-local" bind:value={dates.ready} /></label>
       {#if page.facts.parts.length > 1}
         <label
           >{say.whatIf.aPartThatArrivesLater}
@@ -192,11 +192,9 @@
               >{/each}</select
           ></label
         >
-        {#if onePart}<label
-            >{say.whatIf.availableFrom} <input placeholder={say.whatIf.withTheOthers} bind:value={partTimes[onePart]} /></label
-          >{/if}
+        {#if onePart}<label>{say.whatIf.availableFrom} <input type="datetime-local" bind:value={partTimes[onePart]} /></label>{/if}
       {/if}
-      <label>{say.whatIf.launchOrHandoverAt} <input placeholder={say.common.none} bind:value={dates.slot} /></label>
+      <label>{say.whatIf.launchOrHandoverAt} <input type="datetime-local" bind:value={dates.slot} /></label>
       <button class="btn small">{say.whatIf.saveDates}</button>
     </form>
   {/if}

@@ -164,7 +164,9 @@
               ><span class="num">{r.big.split(" ")[0]}<small>{r.big.split(" ").slice(1).join(" ")}</small></span><span>{r.note}</span></span
             >
             <span class="what"
-              ><b>{r.name}: {r.what}</b><span>{r.job.head.title}, {r.job.head.asset}, {r.job.head.place}</span>
+              ><b>{r.name}: {r.what}</b><span
+                >{[r.job.head.title, r.job.head.asset, r.job.head.mark, r.job.head.place].filter(Boolean).join(", ")}</span
+              >
               <span class="st"><StateTag state={r.state} word={r.word} /></span></span
             >
           </a>

@@ -56,7 +56,7 @@
       air: field("degc", s.default_air_degc),
       rh: String(Math.round(s.default_rh_frac * 100)),
       currency: s.currency,
-      voc: s.voc_limit_g_per_l == null ? "" : String(s.voc_limit_g_per_l),
+      voc: field("voc", s.voc_limit_g_per_l),
       lessWater: s.voc_less_water,
       has: s.has ?? [],
     };
@@ -71,7 +71,7 @@
   async function saveShop(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     const [painters, guns, air, rh] = [typed(shop.painters), typed(shop.guns), entered("degc", shop.air), typed(shop.rh, "%") / 100];
-    const voc = shop.voc.trim() ? typed(shop.voc, "g/l") : null;
+    const voc = shop.voc.trim() ? entered("voc", shop.voc) : null;
     for (const [name, text] of [
       [say.shop.opens, shop.opens],
       [say.common.closes, shop.closes],
@@ -82,7 +82,7 @@
     if (!Number.isInteger(guns)) return void (refusal = say.shop.gunsEnteredExpectedAWhole(shop.guns));
     if (!Number.isFinite(air)) return void (refusal = say.shop.defaultAirTemperatureEnteredExpected(shop.air, unit("degc")));
     if (!Number.isFinite(rh)) return void (refusal = say.shop.defaultHumidityEnteredExpected5(shop.rh));
-    if (voc !== null && !Number.isFinite(voc)) return void (refusal = say.shop.vocLimitEnteredExpectedG(shop.voc));
+    if (voc !== null && !Number.isFinite(voc)) return void (refusal = say.shop.vocLimitEnteredExpectedG(shop.voc, unit("voc")));
     const body = {
       name: shop.name,
       time_zone: shop.time_zone,
@@ -168,8 +168,8 @@
             >{#each zones.includes(shop.time_zone) ? zones : [shop.time_zone, ...zones] as z (z)}<option>{z}</option>{/each}</select
           ></label
         >
-        <label>{say.shop.opens} <input inputmode="numeric" placeholder="07:30" bind:value={shop.opens} disabled={!fillable} /></label>
-        <label>{say.common.closes} <input inputmode="numeric" placeholder="18:45" bind:value={shop.closes} disabled={!fillable} /></label>
+        <label>{say.shop.opens} <input type="time" bind:value={shop.opens} disabled={!fillable} /></label>
+        <label>{say.common.closes} <input type="time" bind:value={shop.closes} disabled={!fillable} /></label>
         <label>{say.common.painters} <input inputmode="numeric" bind:value={shop.painters} disabled={!fillable} /></label>
         <label>{say.shop.gunsOfEachType} <input inputmode="numeric" bind:value={shop.guns} disabled={!fillable} /></label>
         <label
@@ -178,7 +178,7 @@
         <label>{say.shop.defaultHumidity} <input inputmode="decimal" bind:value={shop.rh} disabled={!fillable} /></label>
         <label>{say.shop.currency} <input bind:value={shop.currency} maxlength="3" disabled={!fillable} /></label>
         <label
-          >{say.shop.vocLimitGL}
+          >{say.shop.vocLimitGL(unit("voc"))}
           <input inputmode="decimal" bind:value={shop.voc} placeholder={say.shop.noneSet} disabled={!fillable} /></label
         >
         <label class="tick"
