@@ -112,6 +112,7 @@ class BadInputTest(BrowserCase):
         )
         desk.get_by_role("button", name="DFT reading").click()
         field = "DFT on Tailgate, µm"
+        expect(desk.get_by_label(field)).to_be_focused()
         self.each(
             field,
             "Save",
@@ -120,6 +121,8 @@ class BadInputTest(BrowserCase):
         )
         desk.get_by_role("button", name="Note", exact=True).click()
         self.each("Note", "Save", {"  ": "Enter a description first"}, role="status")
+        desk.get_by_label("Note", exact=True).press("Escape")
+        expect(desk.get_by_label("Note", exact=True)).to_have_count(0)
 
     def mix_and_quantity(self) -> None:
         desk = self.goto(f"/jobs/{self.job.pk}/mix")

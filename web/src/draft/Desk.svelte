@@ -1,12 +1,14 @@
 <script lang="ts">
   /** A form on the left; what it comes to on the right, which stays in sight. */
   import type { Snippet } from "svelte";
+  import { opened } from "../lib/opened";
 
-  type Props = { submit: (event: SubmitEvent) => void; sideLabel: string; form: Snippet; side: Snippet };
-  let { submit, sideLabel, form, side }: Props = $props();
+  type Props = { submit: (event: SubmitEvent) => void; sideLabel: string; form: Snippet; side: Snippet; leave?: () => void };
+  /** `leave`: it was opened on a page, and closes without being kept. */
+  let { submit, sideLabel, form, side, leave }: Props = $props();
 </script>
 
-<form class="page" onsubmit={submit} novalidate>
+<form class="page" onsubmit={submit} novalidate {@attach leave && opened(leave)}>
   <section class="left">{@render form()}</section>
   <section class="right" aria-label={sideLabel}><div class="stay">{@render side()}</div></section>
 </form>

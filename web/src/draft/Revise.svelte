@@ -42,7 +42,7 @@
 
 <Fetched {draft} />
 {#if !draft.loaded}<p class="wait">{draft.problem ? "" : say.revise.loadingTheJob}</p>{:else}
-  <Desk submit={save} sideLabel={say.common.system}>
+  <Desk submit={save} leave={done} sideLabel={say.common.system}>
     {#snippet form()}
       {#if what === "survey"}<SurveyForm {draft} />
         <div hidden><StackForm {draft} bind:told /></div>

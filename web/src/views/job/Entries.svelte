@@ -5,6 +5,7 @@
   import { partName, stepDone, tapeOff } from "../../lib/actions";
   import { bare, entered, show, temp, unit, volume, when } from "../../lib/format";
   import { typed } from "../../lib/units";
+  import { opened } from "../../lib/opened";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import { serverClock } from "../../lib/clock.svelte";
@@ -123,14 +124,14 @@
       <button class="btn small" onclick={() => open("note")} aria-expanded={form === "note"}>{say.common.note}</button>
     </div>
     {#if form === "air"}
-      <form onsubmit={saveAir}>
+      <form onsubmit={saveAir} {@attach opened(() => (form = ""))}>
         <label>{say.log.air2(unit("degc"))} <input inputmode="decimal" bind:value={air} /></label>
         <label>{say.log.surface(unit("degc"))} <input inputmode="decimal" bind:value={surface} /></label>
         <label>{say.log.humidity} <input inputmode="decimal" bind:value={rh} /></label>
         <button class="btn small go">{say.common.save}</button>
       </form>
     {:else if form}
-      <form onsubmit={saveText}>
+      <form onsubmit={saveText} {@attach opened(() => (form = ""))}>
         <label
           >{form === "gauge"
             ? say.log.dftOn(partName(page, partId), unit("um"))
@@ -220,7 +221,7 @@
     font-stretch: 84%;
   }
   @media (max-width: 1000px) {
-    .row {
+    li button {
       min-height: 44px;
     }
   }

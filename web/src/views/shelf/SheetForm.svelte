@@ -2,6 +2,7 @@
   /** The can's own values in place of the typical ones: a new sheet, used by jobs started from now on. */
   import { api, inWords, type Sheet } from "../../api/client";
   import { entered, field, unit } from "../../lib/format";
+  import { opened } from "../../lib/opened";
   import { typed } from "../../lib/units";
   import { say } from "../../words";
 
@@ -140,7 +141,7 @@
   };
 </script>
 
-<form onsubmit={keep} novalidate>
+<form onsubmit={keep} novalidate {@attach opened(() => done(""))}>
   <h3>{say.sheetForm.productDataFor(sheet.name)}</h3>
   <div class="grid">
     <label class="two">{say.common.nameLabel} <input bind:value={name} /></label>
