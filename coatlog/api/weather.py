@@ -166,7 +166,7 @@ def _reason(hour: Hour, source: str, stops: list[Verdict], limits: Limits) -> st
 def _need(sheet: Sheet | None, coat_s: int) -> tuple[Need, str]:
     """What a coat takes by its sheet, at the sheet's own temperatures; an hour of coat when silent."""
     if sheet is None:
-        return Need(coat_s=coat_s), "The coat alone: pick a material for its flash and water time"
+        return Need(coat_s=coat_s), "Application only: choose a material to count its flash-off and drying"
     own = next((r for r in sheet.recoat if r.next == "same"), None)
     flash = own.windows[0].from_s if own else 0
     dry, said = sheet.limits.dry_after_s, "time until water resistant"

@@ -21,6 +21,8 @@ __all__ = ["FAR", "Mark", "Push", "Walk", "blocked_tasks", "count_tasks"]
 
 HORIZON_S = 60 * 86400
 FAR = 2**60
+#: what is done around a coat, as the thing somebody is busy with
+_SIDE_WORK = {"setup": "gun set-up", "clean": "gun cleaning", "mix": "mixing"}
 
 
 @dataclass(slots=True)
@@ -720,7 +722,7 @@ class Walk:
     def _side_name(self, key: str) -> str:
         for x in self.extra:
             if x.key == key:
-                return f"{x.label} {x.binds.ref}"
+                return f"{_SIDE_WORK.get(x.kind, x.label)} {x.binds.ref}"
         return "the task before it"
 
 

@@ -112,7 +112,7 @@
     </p>
     {#each asks as c (c.id)}
       <div class="wide try">
-        <p><b>{c.name}.</b> {c.how}</p>
+        <p><b>{c.name}{c.name.endsWith("?") ? "" : "."}</b> {c.how}</p>
         <div class="row">
           {#each c.answers as a (a.says)}<button
               type="button"

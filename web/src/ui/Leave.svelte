@@ -25,11 +25,14 @@
     const wait = setTimeout(() => void told.ask(() => api.GET("/api/leave", { params: { query } })), minutes ? 250 : 0);
     return () => clearTimeout(wait);
   });
+  const SHOWN = 8;
+  let all = $state(false);
   const lost = $derived((page?.parts ?? []).filter((p) => !p.left.safe));
   const kept = $derived((page?.parts ?? []).filter((p) => p.left.safe));
   function said(p: Schemas["PartLeftOut"]): string {
     const { done, of, why, closes_at } = p.left;
     const what = done === of ? say.stopping.complete : done === 0 ? say.stopping.notStarted : say.stopping.ofStepsDone(done, of);
+    if (done === of && !closes_at) return what;
     return `${what}; ${why}${closes_at ? say.stopping.to(when(closes_at, now)) : ""}`;
   }
 </script>
@@ -48,12 +51,17 @@
         {say.stopping.nextOpening(when(page.back_at, now))}
       </p>{/if}
     <ol>
-      {#each page.tasks as t (t.key)}<li>
+      {#each all ? page.tasks : page.tasks.slice(0, SHOWN) as t (t.key)}<li>
           <b class="num">{clockTime(Math.max(t.start_at, now))}</b>
           {t.label}, {duration(t.end_at - t.start_at)}{t.locked ? say.stopping.inProgress : ""}
         </li>
       {:else}<li>{say.stopping.doNotStartAnotherCoat}</li>{/each}
     </ol>
+    {#if page.tasks.length > SHOWN}<p>
+        <button class="btn small" aria-expanded={all} onclick={() => (all = !all)}
+          >{all ? say.stopping.fewerTasks : say.stopping.allTasks(page.tasks.length)}</button
+        >
+      </p>{/if}
     <ul>
       {#each [...lost, ...kept] as p (p.left.part_id)}
         <li class:lost={!p.left.safe}>

@@ -1006,6 +1006,8 @@ export const de: Words = {
     whatToDo: (a: Value) => `Was zu tun ist: ${a}`,
   },
   stopping: {
+    allTasks: (a: Value) => `Alle ${a} Aufgaben`,
+    fewerTasks: "Nur die ersten",
     enteredExpectedMinutesAWhole: (a: Value) => `„${a}“ eingegeben, erwartet Minuten, eine ganze Zahl von 1 bis 2880.`,
     complete: "fertig",
     notStarted: "nicht begonnen",

@@ -1005,6 +1005,8 @@ export const en = {
     whatToDo: (a: Value) => `What to do: ${a}`,
   },
   stopping: {
+    allTasks: (a: Value) => `All ${a} tasks`,
+    fewerTasks: "The first of them",
     enteredExpectedMinutesAWhole: (a: Value) => `"${a}" entered, expected minutes, a whole number from 1 to 2880.`,
     complete: "complete",
     notStarted: "not started",

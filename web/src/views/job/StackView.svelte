@@ -79,7 +79,7 @@
       <h2>{say.system.recoatWindowsBetweenLayers}</h2>
       {#each joins as j (j.number)}
         <p>
-          <b>{j.number}. {j.same ? say.system.overItself(j.lowerSheet.name) : say.system.over(j.upperSheet.name, j.lowerSheet.name)}.</b>
+          <b>{j.number}. {j.same ? say.system.overItself(j.lowerSheet.name) : say.system.over(j.upperSheet.name, j.lowerSheet.name)}:</b>
           {#if j.join}{j.join.recoat.windows.map(joinSays).join(say.system.or)}.{j.join.recoat.fix?.length
               ? say.system.ifMissed(j.join.recoat.fix.map(stepWord).join(say.common.and))
               : ""}
