@@ -5,12 +5,13 @@ from __future__ import annotations
 import datetime as dt
 import unittest
 
-from playwright.sync_api import expect
+from playwright.sync_api import Page, expect
 
 from coatlog.demo.estuary import PASSWORD, load_estuary
 from coatlog.jobs.models import Job
 from coatlog.logbook.models import LogEntry
 from coatlog.shop import clock
+from coatlog.shop.models import Member
 
 from .base import DESK, BrowserCase
 from .node import evaluate
@@ -64,12 +65,28 @@ class LanguageTest(BrowserCase):
         expect(desk.get_by_text("Zu mischen, ml")).to_be_visible()
         desk.goto(f"{self.live_server_url}/#/jobs/{job.pk}/run")
         expect(desk.get_by_role("heading", name="Schicht 1 von")).to_be_visible()
-        desk.get_by_role("button", name="Luft eingeben").click()
-        desk.get_by_label("Luft °C").fill("20,5")
-        desk.get_by_label("Luftfeuchte %").fill("48,5")
-        desk.get_by_role("button", name="Speichern", exact=True).click()
+        self.reading(desk, "Luft eingeben", "Luft °C", "Luftfeuchte %", "Speichern", "20,5", "48,5")
         expect(desk.get_by_text("Luft 20,5 °C, 49 %").first).to_be_visible()
         body = LogEntry.objects.filter(job=job, kind="climate_read").order_by("-seq")[0].body
         self.assertEqual((body["air_degc"], body["rh_frac"]), (20.5, 0.485))
         self.assertEqual(self.axe(desk), [])
+        clock.set_now(NOW + 2400)  # the sensor counts for half an hour, then what was typed
+        desk.reload()
+        self.reading(desk, "Luft eingeben", "Luft °C", "Luftfeuchte %", "Speichern", "4,5", "99,6")
+        stop = desk.get_by_role("alert")
+        expect(stop.filter(has_text="Die Oberfläche hat 4,5 °C.")).to_be_visible()
+        expect(stop.filter(has_text="Unter 3,0 °C kann Feuchte unter dem Film kondensieren.")).to_be_visible()
+        Member.objects.filter(user__username="demo").update(preferences={"units": "us"})
+        desk.reload()  # 4.5 °C is 40.1 °F; a difference of 3 K is 5.4 °F, never 37.4
+        expect(stop.filter(has_text="Surface is 40 °F.")).to_be_visible()
+        expect(stop.filter(has_text="Below 5.4 °F moisture can condense")).to_be_visible()
         self.assertEqual(self.faults, [])
+
+    def reading(self, page: Page, *words: str) -> None:
+        """A reading by hand: the button, the two fields, the button that keeps it, then what is typed."""
+        opens, air, humidity, keeps, degc, percent = words
+        page.get_by_role("button", name=opens).click()
+        page.get_by_label(air, exact=True).fill(degc)
+        page.get_by_label("Oberfläche °C", exact=True).fill(degc)
+        page.get_by_label(humidity, exact=True).fill(percent)
+        page.get_by_role("button", name=keeps, exact=True).click()

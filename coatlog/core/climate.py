@@ -10,7 +10,7 @@ forecasts report.  The 3 K rule: ISO 8502-4, ISO 12944-7.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 import numpy.typing as npt
@@ -134,7 +134,11 @@ class Limits:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Verdict:
-    """One reason for or against: what, why, what to do instead."""
+    """One reason for or against: what, why, what to do instead.
+
+    `values`: the numbers in it by name with their unit, so that a reader is told them in units and words
+    of their own.
+    """
 
     rule_id: str
     severity: str
@@ -142,6 +146,7 @@ class Verdict:
     why: str
     instead: str
     source: Why
+    values: dict[str, float] = field(default_factory=dict)
 
 
 def coating_gate(
@@ -168,6 +173,7 @@ def coating_gate(
                 "Invisible ice prevents adhesion.",
                 "Warm the part above 0 °C and dry it.",
                 Why(kind="practice", ref="common practice"),
+                surface_degc=surface_degc,
             )
         )
     if margin.value < limits.dew_margin_k:
@@ -180,6 +186,9 @@ def coating_gate(
                 f"Below {least} moisture can condense under the film.",
                 "Warm the part or dry the air, then measure again.",
                 margin.why,
+                margin_k=margin.value + uncertainty_k,
+                uncertainty_k=uncertainty_k,
+                least_k=limits.dew_margin_k,
             )
         )
     if rh_frac > limits.rh_max_frac:
@@ -191,6 +200,8 @@ def coating_gate(
                 f"The data sheet's limit is {most}.",
                 "Wait or dry the air.",
                 Why(kind="sheet", ref="limits"),
+                rh_frac=rh_frac,
+                most_frac=limits.rh_max_frac,
             )
         )
     if not limits.surface_min_degc <= surface_degc <= limits.surface_max_degc:
@@ -204,6 +215,9 @@ def coating_gate(
                 f"The data sheet's range is {limits.surface_min_degc:g} to {limits.surface_max_degc:g} °C.",
                 "Warm the part first." if cold else "Move the part somewhere cooler.",
                 Why(kind="sheet", ref="limits"),
+                surface_degc=surface_degc,
+                least_degc=limits.surface_min_degc,
+                most_degc=limits.surface_max_degc,
             )
         )
     return tuple(out)
@@ -219,5 +233,7 @@ def shown(value: float, limit: float, unit: str, *, digits: int = 0) -> tuple[st
     return f"{value:.{digits}f} {unit}", f"{round(limit, digits):g} {unit}"
 
 
-def _stop(rule_id: str, what: str, why: str, instead: str, source: Why) -> Verdict:
-    return Verdict(rule_id=rule_id, severity="stop", what=what, why=why, instead=instead, source=source)
+def _stop(rule_id: str, what: str, why: str, instead: str, source: Why, **values: float) -> Verdict:
+    return Verdict(
+        rule_id=rule_id, severity="stop", what=what, why=why, instead=instead, source=source, values=values
+    )

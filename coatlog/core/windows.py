@@ -89,6 +89,7 @@ def judge_hour(limits: Limits, hour: Hour, *, outdoors: bool) -> tuple[Verdict, 
                 if hard
                 else "Put up screens, or apply by roller.",
                 source=PRACTICE,
+                values={"wind_m_s": wind, "most_m_s": WIND_STOP_M_S},
             )
         )
     return tuple(out)
@@ -105,6 +106,7 @@ def _wet(hour: Hour) -> tuple[Verdict, ...]:
             why="Rain on an uncured film spots it or washes it off.",
             instead="Wait, or put it under cover until it is water-proof.",
             source=PRACTICE,
+            values={"rain_mm": hour.rain_mm},
         ),
     )
 

@@ -4203,6 +4203,9 @@ export interface components {
         /**
          * Verdict
          * @description One reason for or against: what, why, what to do instead.
+         *
+         *     `values`: the numbers in it by name with their unit, so that a reader is told them in units and words
+         *     of their own.
          */
         Verdict: {
             /** Instead */
@@ -4212,6 +4215,10 @@ export interface components {
             /** Severity */
             severity: string;
             source: components["schemas"]["Why"];
+            /** Values */
+            values?: {
+                [key: string]: number;
+            };
             /** What */
             what: string;
             /** Why */

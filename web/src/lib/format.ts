@@ -128,3 +128,14 @@ export function setup(x: {
   );
   return `${x.name}: ${told.join(", ")}`;
 }
+
+/** A value and the limit it is held against, with as many digits as it takes to tell them apart. */
+export function apart(q: Quantity | "percent", value: number, limit: number): [string, string] {
+  const usual = q === "percent" ? 0 : usualDigits(q, system());
+  const text = (x: number, digits: number): string => (q === "percent" ? `${spaced(x * 100, digits)} %` : show(q, x, digits));
+  for (let digits = usual; digits < usual + 4; digits += 1) {
+    const pair: [string, string] = [text(value, digits), text(limit, digits)];
+    if (pair[0] !== pair[1] || value === limit) return [pair[0], text(limit, usual)];
+  }
+  return [text(value, usual + 4), text(limit, usual)];
+}

@@ -36,6 +36,7 @@
   import StepNow from "./StepNow.svelte";
   import { currentView } from "../../lib/pick";
   import { stepName, STEPS } from "../../lib/tabs";
+  import { told } from "../../lib/verdicts";
   import { say } from "../../words";
 
   type Props = { page: JobPage };
@@ -235,7 +236,7 @@
         )}</span
       >
     </section>
-    {#each page.air.stops as s, i (i)}<p class="stopline"><b>{s.what}</b> {s.why} <b>{s.instead}</b></p>{/each}
+    {#each page.air.stops.map(told) as s, i (i)}<p class="stopline"><b>{s.what}</b> {s.why} <b>{s.instead}</b></p>{/each}
     {#if sheet?.properties.needs_air_fed_mask && (running || task?.kind === "coat")}<p class="ppe">
         <b>{say.common.isocyanate}</b>
         {say.common.airFedMaskOnSkin}

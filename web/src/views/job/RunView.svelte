@@ -44,6 +44,7 @@
   import StopWords from "./StopWords.svelte";
   import WaysOut from "./WaysOut.svelte";
   import WhatIf from "./WhatIf.svelte";
+  import { told } from "../../lib/verdicts";
   import { say } from "../../words";
 
   type Props = { page: JobPage };
@@ -225,7 +226,7 @@
 </div>
 <div class="below">
   <section class="plan" aria-label={say.apply.plan}>
-    {#each page.air.stops as s, i (i)}<Stop what={s.what} why={s.why} instead={s.instead} />{/each}
+    {#each page.air.stops.map(told) as s, i (i)}<Stop what={s.what} why={s.why} instead={s.instead} />{/each}
     <WaysOut {page} {now} said={(text) => (said = text)} />
     <div class="headline">
       <h2>

@@ -7,6 +7,7 @@
   import { bare, dayName, duration, kelvin, percent, show, temp, unit, when } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
   import { typed } from "../../lib/units";
+  import { told as verdict } from "../../lib/verdicts";
   import { say } from "../../words";
 
   let place = $state(session.who?.places[0]?.id ?? "");
@@ -84,6 +85,15 @@
   const yy = (k: number): number => H - (Math.max(0, Math.min(12, k)) / 12) * (H - 14);
   const point = (h: Schemas["HourOut"]): string => `${scale.x(h.at).toFixed(1)},${yy(h.margin_k).toFixed(1)}`;
   const current = $derived(hours.findLast((h) => h.at <= now));
+  /** Go or not, with its numbers in the reader's units; what nobody has measured, as the server says it. */
+  const reason = $derived.by((): string => {
+    if (!page || !current) return "";
+    const stops = current.stops.map(verdict);
+    if (stops.length) return stops.map((s) => `${s.what} ${s.why} ${s.instead}`).join(" ");
+    if (!page.go) return page.reason;
+    const [margin, doubt] = [current.margin_k, current.uncertainty_k];
+    return say.verdicts.margin(bare("k", margin), kelvin(doubt), kelvin(margin - doubt), show("k", page.least_margin_k));
+  });
   const days = $derived(hours.filter((h, i) => i > 0 && dayName(h.at) !== dayName(hours[i - 1]!.at)));
   const SOURCES: Record<string, string> = {
     probe: say.weather.bySensor,
@@ -122,9 +132,9 @@
         >{/if}
       <p class="verdict">
         <b>{page.go ? say.weather.okToCoat : current.stops.length ? say.weather.doNotCoatNow : say.weather.measureFirst}</b>
-        {page.reason}
+        {reason}
       </p>
-      {#each current.warnings as w, i (i)}<p><b>{say.weather.caution}</b> {w.what} {w.instead}</p>{/each}
+      {#each current.warnings.map(verdict) as w, i (i)}<p><b>{say.weather.caution}</b> {w.what} {w.instead}</p>{/each}
     </section>
     <figure>
       <figcaption>
