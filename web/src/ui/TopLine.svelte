@@ -146,9 +146,14 @@
       min-height: 44px;
       min-width: 30px;
     }
+    nav {
+      flex: 1;
+      justify-content: space-between;
+    }
     nav a {
-      padding: 0 6px;
+      padding: 0 4px;
       font-size: 14px;
+      font-stretch: 88%;
     }
     .right {
       gap: 14px;

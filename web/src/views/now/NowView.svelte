@@ -370,7 +370,8 @@
       padding: 6px 14px;
     }
     .what b,
-    .what > span:not(.st) {
+    .what > span:not(.st),
+    .st {
       white-space: normal;
     }
     li svg,
