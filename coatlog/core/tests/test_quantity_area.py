@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import math
 import random
+import re
 import unittest
 
 import trimesh
@@ -235,6 +236,22 @@ class WindowTest(unittest.TestCase):
         said = " ".join(first.warnings)
         self.assertIn("Dew may settle while it dries: 1.4 °C above dew point, ± 2.0", said)
         self.assertIn("8 °C while it dries: under 10 °C", said)
+
+    def test_what_is_told_in_words_is_told_in_numbers_too(self) -> None:
+        """A reader of other units gets the same figures: each value is found in the English words."""
+        cases = (
+            ("climate.frozen", {"surface_degc": -2.0, "air_degc": -1.0, "rh_frac": 0.6}),
+            ("climate.dew", {"surface_degc": 12.0, "air_degc": 12.0, "rh_frac": 0.9}),
+            ("climate.rh", {"surface_degc": 25.0, "air_degc": 22.0, "rh_frac": 0.91}),
+            ("climate.temperature", {"surface_degc": 41.0, "air_degc": 30.0, "rh_frac": 0.4}),
+        )
+        for rule, air in cases:
+            hit = next(v for v in coating_gate(Limits(), **air) if v.rule_id == rule)
+            words = f"{hit.what} {hit.why}"
+            self.assertTrue(hit.values, rule)
+            for name, value in hit.values.items():
+                shown = value * 100 if name.endswith("_frac") else value
+                self.assertRegex(words, rf"(?<![\d.]){re.escape(f'{round(shown, 1):g}')}", f"{rule} {name}")
 
     def test_a_value_over_its_limit_never_reads_as_the_limit(self) -> None:
         for rh, told in ((0.854, "85.4 %"), (0.8504, "85.04 %"), (0.92, "92 %")):

@@ -1,0 +1,128 @@
+"""Finding what is wanted: Today, Jobs and Materials in their order, and the way about on a phone."""
+
+from __future__ import annotations
+
+import datetime as dt
+import re
+
+from playwright.sync_api import Page, expect
+
+from coatlog.demo.estuary import PASSWORD, load_estuary
+from coatlog.jobs.models import Job
+from coatlog.shop import clock
+
+from .base import DESK, PHONE, BrowserCase
+
+NOW = int(dt.datetime(2026, 10, 14, 14, 42, tzinfo=dt.UTC).timestamp())
+
+
+class ListsTest(BrowserCase):
+    def setUp(self) -> None:
+        super().setUp()
+        clock.set_now(NOW)
+        load_estuary(NOW)
+
+    def tearDown(self) -> None:
+        self.assertEqual(self.faults, [])
+        super().tearDown()
+
+    def at(self, page: Page, path: str) -> Page:
+        page.goto(f"{self.live_server_url}/#{path}")
+        return page
+
+    def test_today_stands_in_the_order_in_which_it_must_be_touched_and_by_place(self) -> None:
+        desk = self.page(self.context(DESK), "demo", PASSWORD)
+        rows = desk.get_by_role("main").locator("ol").first.locator("> li")
+        rows.first.wait_for()
+        told = [" ".join(r.inner_text().split()) for r in rows.all()]
+        # What has an end comes first, soonest end first; then what may wait; then what is to be prepared.
+        today = [m.group(1) for t in told if (m := re.search(r"start by (\d\d:\d\d)\b", t))]
+        self.assertGreater(len(today), 2)
+        self.assertEqual(today, sorted(today))
+        self.assertIn("start by", told[0])
+        prepared = [i for i, t in enumerate(told) if t.startswith("prepare")]
+        ends = [i for i, t in enumerate(told) if "start by" in t]
+        self.assertGreater(min(prepared), max(ends))
+        self.assertIn("SMH 88", next(t for t in told if "Underwater hull" in t))  # two hulls are never alike
+        desk.get_by_label("Bay or location").select_option("Bay 2")
+        expect(rows.filter(has_text="Load bed")).to_have_count(0)
+        expect(rows.filter(has_text="Underwater hull")).not_to_have_count(0)
+        desk.get_by_label("Bay or location").select_option("")
+        expect(rows).to_have_count(len(told))
+
+    def test_a_long_order_of_work_shows_its_first_tasks_and_the_rest_when_asked(self) -> None:
+        desk = self.page(self.context(DESK), "demo", PASSWORD)
+        leave = desk.get_by_role("region", name="What can still be finished")
+        more = leave.get_by_role("button", name="All")
+        more.wait_for()
+        tasks = leave.locator("ol > li")
+        expect(tasks).to_have_count(8)
+        count = int(re.sub(r"\D", "", more.inner_text()))
+        more.click()
+        expect(tasks).to_have_count(count)
+        times = [t.split()[0] for t in tasks.all_inner_texts()]
+        self.assertEqual(times, sorted(times))
+        leave.get_by_role("button", name="The first of them").click()
+        expect(tasks).to_have_count(8)
+
+    def test_materials_by_kind_and_word_opened_and_closed(self) -> None:
+        desk = self.at(self.page(self.context(DESK), "demo", PASSWORD), "/shelf")
+        row = desk.get_by_role("listitem")
+        desk.get_by_role("button", name="Body filler").wait_for()
+        kinds = desk.get_by_role("group", name="Kinds of material")
+        kinds.get_by_role("button", name="Antifouling").click()
+        expect(row.filter(has_text="Hard antifouling")).to_be_visible()
+        expect(row.filter(has_text="Body filler")).to_have_count(0)
+        kinds.get_by_role("button", name="All").click()
+        desk.get_by_label("Search materials").fill("liner two-pack")  # every word, in any order
+        expect(row).to_have_count(1)
+        opens = desk.get_by_role("button", name="Textured liner")
+        expect(opens).to_have_attribute("aria-expanded", "false")
+        opens.click()
+        expect(row).to_contain_text("at most")
+        self.assertEqual(self.axe(desk), [])
+        desk.get_by_role("button", name="Enter product data").click()
+        name = desk.get_by_label("Name", exact=True)
+        expect(name).to_be_focused()
+        name.press("Escape")
+        expect(name).to_have_count(0)
+        desk.get_by_label("Search materials").fill("nothing of that name")
+        expect(desk.get_by_text("No material found.")).to_be_visible()
+
+    def test_jobs_by_state_and_in_the_order_asked_for(self) -> None:
+        desk = self.at(self.page(self.context(DESK), "demo", PASSWORD), "/jobs")
+        row = desk.get_by_role("listitem")
+        row.filter(has_text="Wheels in graphite").wait_for()
+        desk.get_by_label("Show").select_option("live")
+        expect(row.filter(has_text="Wheels in graphite")).to_have_count(0)
+        desk.get_by_label("Order").select_option("pressing")
+        expect(row.first).to_contain_text("Load bed")
+        desk.get_by_label("Search", exact=True).fill("no such thing")
+        expect(desk.get_by_text('No job matches "no such thing".')).to_be_visible()
+
+    def test_from_a_phone_every_page_is_reached_and_signing_out(self) -> None:
+        phone = self.page(self.context(PHONE, has_touch=True), "demo", PASSWORD)
+        job = Job.objects.get(title="Load bed").pk
+        self.at(phone, f"/jobs/{job}/run")
+        for section in ("Survey", "System", "Quantities", "Mix", "Cure", "In service", "Job record"):
+            phone.get_by_role("button", name="More").click()
+            phone.get_by_role("navigation", name="Sections").get_by_role("link", name=section).click()
+            expect(phone.get_by_role("navigation", name="Sections")).to_be_visible()
+            phone.get_by_role("link", name="Apply").click()
+            phone.get_by_role("button", name="Start coat").wait_for()
+        self.at(phone, "/")
+        phone.get_by_role("link", name="Saltmarsh Airfield Finishing").click()
+        expect(phone.get_by_role("heading", name="Preferences")).to_be_visible()
+        phone.get_by_role("button", name="Sign out").click()
+        expect(phone.get_by_label("Password", exact=True)).to_be_visible()
+
+    def test_with_the_keyboard_the_menu_can_be_skipped(self) -> None:
+        desk = self.page(self.context(DESK), "demo", PASSWORD)
+        desk.get_by_role("main").wait_for()
+        skip = desk.get_by_role("button", name="Skip to content")
+        skip.focus()
+        skip.press("Enter")
+        expect(desk.get_by_role("main")).to_be_focused()
+        desk.keyboard.press("Tab")
+        inside = desk.evaluate("document.querySelector('main').contains(document.activeElement)")
+        self.assertTrue(inside)
