@@ -1,6 +1,6 @@
 /** German.  What the server says in sentences of its own still comes in English. */
 import { countIn, type Value } from "./plural.ts";
-import type { Words } from "./index.ts";
+import type { Words } from "./shape.ts";
 
 const count = countIn("de");
 

@@ -4,12 +4,7 @@
  */
 import { de } from "./de.ts";
 import { en } from "./en.ts";
-
-type Shape<T> = {
-  [K in keyof T]: T[K] extends (...args: infer A) => string ? (...args: A) => string : T[K] extends string ? string : Shape<T[K]>;
-};
-/** What a catalogue must hold: all that the English one holds. */
-export type Words = Shape<typeof en>;
+import type { Words } from "./shape.ts";
 
 export const CATALOGUES: { en: Words; de: Words } = { en, de };
 export type Language = keyof typeof CATALOGUES;
