@@ -163,19 +163,23 @@ def _reason(hour: Hour, source: str, stops: list[Verdict], limits: Limits) -> st
     )
 
 
+_DRY = {"water": "water resistant", "touch": "touch dry", "full": "fully cured"}
+
+
 def _need(sheet: Sheet | None, coat_s: int) -> tuple[Need, str]:
     """What a coat takes by its sheet, at the sheet's own temperatures; an hour of coat when silent."""
     if sheet is None:
         return Need(coat_s=coat_s), "Application only: choose a material to count its flash-off and drying"
     own = next((r for r in sheet.recoat if r.next == "same"), None)
     flash = own.windows[0].from_s if own else 0
-    dry, said = sheet.limits.dry_after_s, "time until water resistant"
+    dry, said = sheet.limits.dry_after_s, "water resistant"
     for gate in ("water", "touch", "full"):
         points = sheet.points_for(gate)
         if dry is None and points:
-            dry, said = min(points, key=lambda p: abs(p[0] - 20))[1], f"its gate {gate}"
-    hours = f"{(dry or 0) / 3600:.1f} h"
-    why = f"{sheet.name} ({sheet.grade}): flash {flash // 60} min, then dry for {hours}, {said}"
+            dry, said = min(points, key=lambda p: abs(p[0] - 20))[1], _DRY[gate]
+    hours = f"{(dry or 0) / 3600:g} h"
+    grade = "typical values" if sheet.grade == "typical" else "data sheet"
+    why = f"{sheet.name} ({grade}): {flash // 60} min flash-off, then {hours} until {said}"
     return Need(coat_s=coat_s, flash_s=flash, dry_s=dry or 0), why
 
 
