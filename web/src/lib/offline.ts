@@ -1,7 +1,7 @@
 /** Taps the server has not seen yet, played by the cues it sent with the last state.
  *
  * No rule is written here: a cue says which clocks a tap starts and which task comes next. What is
- * played is marked "from plan" and gone as soon as the server's own state is back.
+ * played is marked as a planned value and gone as soon as the server's own state is back.
  */
 import type { Film, JobPage, NextTask, Schemas, Span, Why } from "../api/client";
 import { say } from "../words/index.ts";

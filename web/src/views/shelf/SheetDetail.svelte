@@ -2,6 +2,7 @@
   /** One material in full: each value as its sheet has it, and what the shop pays for a pack. */
   import type { Schemas } from "../../api/client";
   import { bare, duration, kelvin, percent, setup, show, um, volume } from "../../lib/format";
+  import { keyed } from "../../lib/keyed";
   import { session } from "../../lib/session.svelte";
   import { say } from "../../words";
   import SheetForm from "./SheetForm.svelte";
@@ -17,6 +18,14 @@
   let editing = $state(false);
   const UNITS: Record<string, string> = { l: say.materials.litre, m: say.materials.metre, m2: say.materials.squareMetre };
   const NEXT: Record<string, string> = { same: say.materials.itself, any: say.materials.otherMaterials };
+  /** What it is sold in: a pack of paint says what it makes, one of an aid only its name. */
+  const packs = $derived.by((): { name: string; label: string }[] => {
+    const currency = session.who?.currency ?? "";
+    return [
+      ...(s.sheet.packs ?? []).map((p) => ({ name: p.name, label: say.materials.makes(p.name, volume(p.makes_ml), currency) })),
+      ...(s.sheet.aid?.packs ?? []).map((p) => ({ name: p.name, label: `${p.name}, ${currency}` })),
+    ];
+  });
   function edited(text: string): void {
     editing = false;
     done(text);
@@ -120,7 +129,7 @@
     </dl>
   {/if}
   <div class="side">
-    {#each s.sheet.packs ?? [] as p, i (i)}
+    {#each keyed(packs, (p) => p.name) as { key: at, row: p } (at)}
       {@const key = `${s.sheet.material_id}/${p.name}`}
       <form
         onsubmit={(e) => {
@@ -129,28 +138,7 @@
         }}
       >
         <label
-          >{say.materials.makes(p.name, volume(p.makes_ml), session.who?.currency ?? "")}<input
-            inputmode="decimal"
-            bind:value={prices[key]}
-            disabled={session.who?.role !== "owner"}
-            placeholder={say.materials.noPrice}
-          /></label
-        >
-        {#if session.who?.role === "owner"}<button class="btn small" aria-label={say.materials.saveThePriceOf(s.sheet.name, p.name)}
-            >{say.common.save}</button
-          >{/if}
-      </form>
-    {/each}
-    {#each s.sheet.aid?.packs ?? [] as p, i (i)}
-      {@const key = `${s.sheet.material_id}/${p.name}`}
-      <form
-        onsubmit={(e) => {
-          e.preventDefault();
-          void keep(s.sheet.material_id, p.name);
-        }}
-      >
-        <label
-          >{p.name}, {session.who?.currency}<input
+          >{p.label}<input
             inputmode="decimal"
             bind:value={prices[key]}
             disabled={session.who?.role !== "owner"}
