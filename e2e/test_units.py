@@ -15,10 +15,11 @@ def node(expression: str) -> Any:
 
 class UnitsTest(unittest.TestCase):
     def test_units_against_their_definitions(self) -> None:
-        """Inch 25.4 mm, foot 0.3048 m, US fluid ounce 1/128 of 231 in³, avoirdupois ounce 28.349523125 g."""
+        """Inch 25.4 mm, foot 0.3048 m, gallon 231 in³, fluid ounce 1/128 of it, pound 453.59237 g of 16 ounces."""
         cases = [
             ("um", 25.4, 1.0), ("um", 50.8, 2.0), ("m2", 0.3048**2, 1.0), ("m", 0.3048, 1.0),
             ("ml", 231 * 2.54**3 / 128, 1.0), ("g", 28.349523125, 1.0), ("m_s", 0.44704, 1.0),
+            ("voc", 453.59237 / (231 * 2.54**3 / 1000), 1.0),
             ("degc", 0.0, 32.0), ("degc", 100.0, 212.0), ("degc", -40.0, -40.0),
         ]  # fmt: skip
         calls = ", ".join(f'm.toShown("{q}", {v}, "us")' for q, v, _ in cases)
