@@ -15,7 +15,7 @@ def node(expression: str) -> Any:
 
 class UnitsTest(unittest.TestCase):
     def test_units_against_their_definitions(self) -> None:
-        """Inch 25.4 mm, foot 0.3048 m, gallon 231 in³, fluid ounce 1/128 of it, pound 453.59237 g of 16 ounces."""
+        """Inch 25.4 mm, foot 0.3048 m, gallon 231 in³, fluid ounce 1/128 of it, pound 453.59237 g, 16 oz."""
         cases = [
             ("um", 25.4, 1.0), ("um", 50.8, 2.0), ("m2", 0.3048**2, 1.0), ("m", 0.3048, 1.0),
             ("ml", 231 * 2.54**3 / 128, 1.0), ("g", 28.349523125, 1.0), ("m_s", 0.44704, 1.0),
