@@ -13,6 +13,8 @@ from .why import Why
 __all__ = [
     "FINISHES",
     "FINISH_GROUPS",
+    "PLACES",
+    "ROLES",
     "Aid",
     "AidPack",
     "Care",
@@ -25,6 +27,7 @@ __all__ = [
     "Pack",
     "PotPoint",
     "Properties",
+    "Purpose",
     "Recoat",
     "Setup",
     "Sheet",
@@ -287,6 +290,71 @@ class Properties:
     service_max_degc: float | None = None
 
 
+@dataclass(frozen=True, slots=True)
+class RoleRank:
+    """Where a role stands in a stack: what may lie directly `below` it as a coat."""
+
+    name: str
+    below: tuple[str, ...]
+
+
+#: What a material is in a stack, in working order.
+ROLES: dict[str, RoleRank] = {
+    "pretreatment": RoleRank("pretreatment", ()),
+    "primer": RoleRank("primer", ("pretreatment", "primer", "filler")),
+    "filler": RoleRank("filler", ("primer", "build", "filler")),
+    "build": RoleRank("build coat", ("pretreatment", "primer", "filler", "build")),
+    "tie": RoleRank("sealer or tie coat", ("pretreatment", "primer", "filler", "build", "tie")),
+    "colour": RoleRank("colour that wants clear over it", ("pretreatment", "primer", "build", "tie")),
+    "clear": RoleRank("clear", ("colour", "clear", "primer", "one_coat")),
+    "one_coat": RoleRank(
+        "one-coat finish", ("pretreatment", "primer", "filler", "build", "tie", "one_coat")
+    ),
+    "antifouling": RoleRank("antifouling", ("primer", "tie", "antifouling")),
+    "peelable": RoleRank("film that comes off", ("clear", "one_coat", "peelable")),
+    "treatment": RoleRank("treatment that soaks in or wipes on", ("clear", "one_coat", "treatment")),
+    "guard": RoleRank("bonded guard", ("tie", "pretreatment")),
+    "sealant": RoleRank("rubber sealant", ("sealant",)),
+}
+#: Where a material may be used.
+PLACES: dict[str, str] = {
+    "above_water": "above water",
+    "under_water": "under water",
+    "underside": "the underside or a frame",
+    "cavity": "inside closed sections",
+    "tank": "inside fuel tanks",
+    "wheel": "wheels",
+    "trim": "exterior trim",
+    "interior": "interiors",
+    "hot": "hot parts",
+    "aircraft": "aircraft",
+}
+Stands = Literal["yes", "for_a_time", "no"]
+TACKY = ":tacky"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Purpose:
+    """What a material is for, as its data sheet says it.  What is not in it is not said.
+
+    `role`: one of ROLES.  `goes_on`: the surfaces it may touch first, keys of the survey.  `over`: the
+    families it may lie on, in their window or keyed; "family:tacky" only while tacky.  What may follow it
+    is what its recoat windows name.  `used_on`: keys of PLACES; `first_for`: those it is made for.
+    `temp_max_degc`, `temp_short_degc`: what it stands for good and for minutes.  `withstands`: exposures
+    of the survey, each yes, for a time or no.
+    """
+
+    role: str
+    goes_on: tuple[str, ...] = ()
+    over: tuple[str, ...] = ()
+    used_on: tuple[str, ...] = ()
+    first_for: tuple[str, ...] = ()
+    shows_ground: bool = False
+    temp_max_degc: float | None = None
+    temp_short_degc: float | None = None
+    withstands: dict[str, Stands] = field(default_factory=dict)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Sheet:
     """A material's data sheet.  See the parts above for units.  An aid has `aid` and nothing of a coat."""
@@ -322,6 +390,39 @@ class Sheet:
     why: dict[str, Why] = field(default_factory=dict)
     aid: Aid | None = field(default=None, metadata=LATER)
     setups: tuple[Setup, ...] = field(default=(), metadata=LATER)
+    purpose: Purpose | None = field(default=None, metadata=LATER)
+
+    @property
+    def role(self) -> str:
+        """What it is in a stack; empty where its sheet does not say."""
+        return "" if self.purpose is None else self.purpose.role
+
+    @property
+    def grounds(self) -> tuple[str, ...]:
+        """The surfaces its sheet names; sheets from before purposes were asked named some of them."""
+        if self.purpose is not None:
+            return self.purpose.goes_on
+        return (*self.properties.rated_for, *self.properties.made_for)
+
+    def names_below(self, lower: Sheet) -> bool:
+        """Whether this sheet says that it may lie on that one."""
+        family = lower.properties.family
+        if self.purpose is None:
+            return family in self.properties.needs_below
+        return family in self.purpose.over or family + TACKY in self.purpose.over
+
+    def names_above(self, upper: Sheet) -> bool:
+        """Whether this sheet says that that one may follow it."""
+        recoat = pick_recoat(self, upper)
+        return recoat is not None and recoat.next != "any"
+
+    def source_of(self, name: str) -> Why:
+        """Where a field comes from: as noted beside it, else the sheet, or practice for a typical one."""
+        if name in self.why:
+            return self.why[name]
+        if self.grade == "typical":
+            return Why(kind="practice", ref="common practice, no published source")
+        return Why(kind="sheet", ref=self.name)
 
     def usual_um(self, coats: int = 1) -> float | None:
         """Dry film so many coats usually leave [um], the middle of their range; None: it builds none."""
@@ -420,8 +521,21 @@ def _validate_properties(sheet: Sheet) -> None:
     )
 
 
+def _validate_purpose(purpose: Purpose) -> None:
+    role = purpose.role
+    require(role in ROLES, "purpose.role", role, "one of " + ", ".join(ROLES))
+    for name in ("used_on", "first_for"):
+        for word in getattr(purpose, name):
+            require(word in PLACES, f"purpose.{name}", word, "of " + ", ".join(PLACES))
+    for name in ("temp_max_degc", "temp_short_degc"):
+        value = getattr(purpose, name)
+        require(value is None or 20 <= value <= 1500, f"purpose.{name}", value, "20 to 1500 °C, or nothing")
+
+
 def _validate(sheet: Sheet) -> None:
     _validate_words(sheet)
+    if sheet.purpose is not None:
+        _validate_purpose(sheet.purpose)
     if sheet.build == "aid" or sheet.aid is not None:
         return _validate_aid(sheet)
     _validate_properties(sheet)

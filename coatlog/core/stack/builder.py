@@ -11,8 +11,10 @@ from ..sheet import Sheet, pick_recoat
 from .findings import RULES, Finding, Stack, StackLayer, Survey
 from .preps import Prep, prepared
 from .rules import in_order, judge
-from .step_sequence import between, first, usual_layer
+from .step_sequence import between, first, spot, usual_layer
 from .surfaces import SUBSTRATES
+from .usual import usual_rank
+from .warrants import Warrant, places, warrants
 
 __all__ = ["Candidate", "Needs", "Rejected", "Suggestion", "gives", "legal_stacks", "suggest"]
 
@@ -38,7 +40,7 @@ class Candidate:
 
     `ready_s`: from the first coat to use when each coat goes on as soon as it may, at the sheets' own
     temperatures [s].  `life_s`: what the finish is said to last, or what this shop's own lasted.
-    `misses`: in words, what of the needs it does not meet.
+    `misses`: in words, what of the needs it does not meet.  `warrants`: who vouches for what of it.
     """
 
     path: tuple[Prep, ...]
@@ -51,6 +53,7 @@ class Candidate:
     cost: float | None
     air_fed: bool
     misses: tuple[str, ...]
+    warrants: tuple[Warrant, ...]
     score: float
 
     @property
@@ -90,15 +93,22 @@ class Suggestion:
 
 
 def gives(layers: Sequence[StackLayer]) -> frozenset[str]:
-    """What a stack is as a finish: what its last layer gives, and the colour seen through a clear one."""
+    """What a stack is as a finish: what its last layer gives, and the colour seen through a clear one.
+
+    It is clear only where every layer shows the ground.
+    """
     if not layers:
         return frozenset()
     top = set(layers[-1].sheet.properties.gives)
-    if "clear" in top and len(layers) > 1:
-        below = set(layers[-2].sheet.properties.gives) & {"colour"}
-        if below:
-            top = (top | below) - {"clear"}
+    if "clear" in top and not all(_shows_ground(x.sheet) for x in layers):
+        top.discard("clear")
+        seen = next((x.sheet for x in reversed(layers) if not _shows_ground(x.sheet)), None)
+        top |= {"colour"} & set(seen.properties.gives if seen is not None else ())
     return frozenset(top)
+
+
+def _shows_ground(sheet: Sheet) -> bool:
+    return "clear" in sheet.properties.gives if sheet.purpose is None else sheet.purpose.shows_ground
 
 
 def legal_stacks(
@@ -137,7 +147,10 @@ def legal_stacks(
             used = {x.sheet.material_id for x in laid}
             for sheet in over[laid[-1].sheet.id]:
                 if sheet.material_id not in used and len(laid) + far[sheet.id] < most_layers:
-                    yield from grown((*laid, between(laid[-1].sheet, usual[sheet.id])))
+                    below = laid
+                    if len(laid) == 1 and spot(survey, at.substrate, laid[0].sheet):  # noqa: B023
+                        below = (first(survey, path, laid[0], sheet),)  # noqa: B023
+                    yield from grown((*below, between(laid[-1].sheet, usual[sheet.id])))
 
         for sheet in shelf:
             if far[sheet.id] < most_layers:
@@ -228,28 +241,13 @@ def _candidate(
     ready_s = _ready_s(layers)
     cost = _cost_per_m2(layers, prices)
     air_fed = any(x.sheet.properties.needs_air_fed_mask for x in layers)
-    coats = sum(x.coats for x in layers)
-    warns = sum(f.severity == "warn" for f in findings)
-    unasked = gives(layers) & UNASKED - set(wanted)
     misses = []
     if needs.life_s is not None and (life_s is None or life_s < needs.life_s):
         misses.append("life")
     if needs.ready_s is not None and ready_s > needs.ready_s:
         misses.append("time")
-    years = (life_s or 180 * DAY_S) / (365 * DAY_S)
-    # Assumed weights: a warning weighs as two, air-fed work as one, a doubled life as three.
-    score = (
-        2.0 * warns
-        + 0.6 * sum(f.severity == "advise" for f in findings)
-        + 1.0 * air_fed
-        + 0.15 * coats
-        + 0.5 * len(layers)
-        + 0.5 * sum(len(p.steps) for p in path) / 4
-        + 1.5 * len(unasked)
-        + ready_s / DAY_S / 4
-        - 3.0 * _doublings(years)
-        + (0.0 if cost is None else cost / years / 20)
-    )
+    told = warrants(stack)
+    score = _mark(stack, path, findings, told, wanted, life_s=life_s, ready_s=ready_s, cost=cost)
     return Candidate(
         path=path,
         layers=layers,
@@ -261,7 +259,54 @@ def _candidate(
         cost=cost,
         air_fed=air_fed,
         misses=tuple(misses),
+        warrants=told,
         score=round(score + MISS * len(misses), 4),
+    )
+
+
+def _mark(
+    stack: Stack,
+    path: tuple[Prep, ...],
+    findings: Sequence[Finding],
+    told: Sequence[Warrant],
+    wanted: Sequence[str],
+    *,
+    life_s: int | None,
+    ready_s: int,
+    cost: float | None,
+) -> float:
+    """How far a stack is from what a foreman would take first; the weights are assumed.
+
+    In this order: what no sheet speaks of, the usual way of the trade, few layers, what is made for this
+    place, then how long it lasts, how soon it is in use, and what it costs.
+    """
+    sheets = [x.sheet for x in stack.layers]
+    here = places(stack.survey)
+    made = sum(bool(here & set(s.purpose.first_for)) for s in sheets if s.purpose is not None)
+    other = sum(
+        bool(s.purpose.first_for) and not here & set(s.purpose.first_for)
+        for s in sheets
+        if s.purpose is not None
+    )
+    usual = usual_rank(stack.survey, sheets, wanted)
+    unsaid = sum(w.standing == "unsaid" for w in told)
+    years = (life_s or 180 * DAY_S) / (365 * DAY_S)
+    return (
+        6.0 * unsaid
+        + 2.0 * sum(f.severity == "warn" for f in findings)
+        + 0.6 * sum(f.severity == "advise" for f in findings)
+        + 1.5 * sum(w.standing == "accepted" for w in told)
+        + (0.0 if usual is None else -8.0 + 1.5 * usual)
+        + 2.0 * len(sheets)
+        + 0.15 * sum(x.coats for x in stack.layers)
+        - 2.0 * made / len(sheets)
+        + 2.0 * other
+        + 1.0 * any(s.properties.needs_air_fed_mask for s in sheets)
+        + 0.25 * sum(len(p.steps) for p in path)
+        + 3.0 * len(gives(stack.layers) & UNASKED - set(wanted))
+        + ready_s / DAY_S / 4
+        - 1.0 * _doublings(years)
+        + (0.0 if cost is None else cost / years / 20)
     )
 
 

@@ -13,7 +13,7 @@ from .preps import Prep
 from .step_catalogue import CAUTIONS, STEPS, Done, StepKind
 from .surfaces import SUBSTRATES
 
-__all__ = ["Work", "between", "first", "step_sequence", "usual_layer", "with_steps"]
+__all__ = ["Work", "between", "first", "spot", "step_sequence", "usual_layer", "with_steps"]
 
 UNDER_WATER = 0.5  # assumed: at least so much of the most film a barrier or an antifouling may have
 _LOGGED = {x: x for x in ("wash", "degrease", "abrade", "wipe", "dry", "mask", "test_piece", "wipe off")}
@@ -70,7 +70,7 @@ def usual_layer(sheet: Sheet) -> StackLayer:
 def with_steps(survey: Survey, path: Sequence[Prep], layers: Sequence[StackLayer]) -> tuple[StackLayer, ...]:
     """The layers with the steps before each laid down, as a good foreman would."""
     return (
-        first(survey, path, layers[0]),
+        first(survey, path, layers[0], layers[1].sheet if len(layers) > 1 else None),
         *(between(a.sheet, b) for a, b in itertools.pairwise(layers)),
     )
 
@@ -167,60 +167,89 @@ def _coats(x: StackLayer, i: int) -> Work:
     )
 
 
-def first(survey: Survey, path: Sequence[Prep], layer: StackLayer) -> StackLayer:
-    """The first layer with what is done before it: look, clean, strip, key, clean, mask, try."""
+def spot(survey: Survey, ground: str, sheet: Sheet) -> bool:
+    """Whether a layer goes on bare or dented patches only, and sound paint lies round them."""
+    return SUBSTRATES[ground].group == "paint" and sheet.role in ("pretreatment", "filler") and bool(
+        survey.bare_mm or {"dents", "scratches"} & set(survey.features)
+    )  # fmt: skip
+
+
+def first(
+    survey: Survey, path: Sequence[Prep], layer: StackLayer, above: Sheet | None = None
+) -> StackLayer:
+    """The first layer with what is done before it: look, clean, strip, key, clean, mask, try.
+
+    `above`: the layer over it; where the first is only spotted, the part is keyed for that one.
+    """
     sheet = layer.sheet
+    ground = path[-1].to if path else survey.substrate
+    surface = SUBSTRATES[ground]
     steps: list[Done] = [Done("inspect")]
     if "ports" in survey.features:
         steps.append(Done("ports"))
-    if "clamping" in survey.features:
-        steps.append(Done("bolts"))
-    wants = _middle(sheet.properties.key_grit)
+    bonds = sheet.build == "bonded" or sheet.properties.family == "strip_primer"
+    if bonds:
+        steps += [Done("dry_fit"), Done("tape_out")]
+    if "holes" in survey.features and surface.group in ("metal", "paint"):
+        steps.append(Done("patch_hole"))
+    key = sheet.properties.key_grit
+    if spot(survey, ground, sheet) and above is not None and above.properties.key_grit:
+        key = above.properties.key_grit
+    wants = _middle(key)
     for prep in path:
         steps += [_keyed(d, wants) for d in prep.steps]
-    ground = path[-1].to if path else survey.substrate
     if not path:
         steps += [Done(x) for x in _cleaning(ground, sheet)]
-    keyed = any(d.step in ("abrade", "blast", "scuff") for d in steps)
-    blasted = SUBSTRATES[ground].profiled
-    if (
-        sheet.properties.key_grit
-        and not blasted
-        and not (keyed and path and path[-1].steps[-1].step == "wipe")
-    ):
+    keyed = any(d.step in _KEYS for d in steps)
+    if key and not surface.profiled and not (keyed and path and path[-1].steps[-1].step == "wipe"):
         cleaned = any(d.step in ("degrease", "wipe") for d in steps)
         steps += [] if cleaned else [Done("degrease")]
-        steps += [Done("abrade", wants), Done("wipe")]
-    elif path and not keyed:
+        if surface.antifouling:
+            # Its dust is a biocide: only wet, and rinsed off again.
+            steps += [Done("wet_sand", wants), Done("dry"), Done("wipe")]
+        else:
+            steps += [Done("abrade", wants), Done("wipe")]
+    elif path and not keyed and surface.group not in ("rubber", "fabric", "glass"):
         steps.append(Done("wipe"))
+    if "clamping" in survey.features:
+        steps.append(Done("bolts"))  # after the wash: tape does not hold on a wet wheel
     steps += _masking(sheet)
-    steel = "steel" in (SUBSTRATES[ground].metal, SUBSTRATES[ground].hull_metal)
-    steel = steel or ("under_steel" in survey.features and SUBSTRATES[ground].group == "paint")
+    steel = "steel" in (surface.metal, surface.hull_metal)
+    steel = steel or ("under_steel" in survey.features and surface.group == "paint")
     if steel and "immersion" in survey.must_survive:
         steps.append(Done("stripe"))
     return replace(layer, before=tuple(steps))
+
+
+_KEYS = ("abrade", "blast", "scuff", "wet_sand", "sweep_blast")
+#: what leads to the state of a surface that no water may touch again
+_NO_WATER = ("bare_filler", "polyester_primed", "zinc_primed")
 
 
 def _cleaning(ground: str, sheet: Sheet) -> tuple[str, ...]:
     group = SUBSTRATES[ground].group
     if group == "wood":
         return ("moisture", "wipe")
+    if SUBSTRATES[ground].profiled or ground in _NO_WATER:
+        return ("wipe",)
     if SUBSTRATES[ground].rust:
         return ("wash", "loosen_rust", "dry", "degrease")
     if sheet.build == "bonded" or sheet.properties.family == "strip_primer":
-        return ("dry_fit", "tape_out", "wash", "wipe_alcohol")
+        return ("wash", "dry", "wipe_alcohol")
     if group == "glass":
         return ("degrease", "polish_glass", "degrease")
     if group == "rubber":
         return ("suds", "rinse_towel", "dry")
     if ground == "leather":
         return ("leather_prep", "wipe_alcohol")
-    if ground == "woven_fabric":
+    if ground in ("woven_fabric", "aircraft_cloth"):
         return ("lint_roll", "clean_fabric", "lint_roll", "dry")
     if sheet.build in ("wipe_on", "soaks_in"):
         return ("wash", "dry", "wipe_alcohol")
     if ground == "vinyl" or ground == "interior_plastic":
         return ("suds", "degrease", "wipe_alcohol", "dry")
+    if ground == "bare_aluminium" and sheet.properties.family == "conversion":
+        return ("wash", "dry", "degrease", "deoxidise", "rinse_ph", "dry")
     return ("wash", "dry", "degrease")
 
 
@@ -228,12 +257,14 @@ def _masking(sheet: Sheet) -> list[Done]:
     p = sheet.properties
     if sheet.build == "bonded" or p.family == "strip_primer":
         return [Done("wipe_alcohol")]
+    if p.family in ("conversion", "converter", "encapsulator") or sheet.method_id == "spread":
+        return []  # nothing flies
     steps = []
     if sheet.method_id == "aerosol" and p.peelable:
         steps.append(Done("warm_can"))
     if p.peelable:
         steps.append(Done("mask_loose"))
-    elif p.family == "liner":
+    elif _liner(sheet):
         steps += [Done("mask_hard"), Done("test_piece")]
     elif sheet.build != "film":
         steps.append(Done("mask_trim"))
@@ -242,14 +273,22 @@ def _masking(sheet: Sheet) -> list[Done]:
     return steps
 
 
+def _liner(sheet: Sheet) -> bool:
+    """A thick two-pack texture: its edge has to be cut, and its texture tried first."""
+    return "texture" in sheet.properties.gives and sheet.properties.two_pack
+
+
 def between(below: Sheet, layer: StackLayer) -> StackLayer:
     """The layer with what is done before it: level what is levelled; otherwise the window bonds it."""
     sheet = layer.sheet
     steps: list[Done] = []
     if below.properties.sanded:
         grit = _middle(sheet.properties.key_grit)
-        steps += [Done("wipe"), Done("level", grit), Done("wipe")]
-    if sheet.properties.family == "liner" and below.properties.family != "liner":
+        # Filler is cut flat coarse, then its scratches are taken out step by step.
+        coarse = (80, 180) if below.role == "filler" else ()
+        grits = [*(g for g in coarse if grit is None or g < grit), grit]
+        steps += [Done("wipe"), *(Done("level", g) for g in grits), Done("wipe")]
+    if _liner(sheet) and not _liner(below):
         steps += [Done("mask_hard"), Done("test_piece")]
     return replace(layer, before=tuple(steps))
 
@@ -263,12 +302,32 @@ def _last(survey: Survey, layers: Sequence[StackLayer]) -> list[str]:
         steps.append("launch_sand")
     if top.build == "bonded":
         steps.append("burnish")
-    steps.append("clean_gun" if top.method_id in ("spray_gun", "liner_gun") else "drop_brush")
+    steps += _tools(layers)
     if "clamping" in survey.features:
         steps.append("retorque")
     if "ports" in survey.features:
         steps.append("ports_after")
     return steps
+
+
+def _tools(layers: Sequence[StackLayer]) -> list[str]:
+    """What is cleaned or put away at the end, by what the layers went on with, each once."""
+    out: dict[str, None] = {}
+    for x in layers:
+        method, two_pack = x.sheet.method_id, x.sheet.properties.two_pack
+        if x.sheet.build == "bonded":
+            continue
+        if method in ("spray_gun", "liner_gun"):
+            out["clean_gun"] = None
+        elif method == "aerosol":
+            out["clear_can"] = None
+        elif method == "spread":
+            out["drop_spreader"] = None
+        elif method in ("cloth", "trigger_bottle") or x.sheet.build != "film":
+            out["close_bottle"] = None
+        else:
+            out["drop_brush" if two_pack else "clean_brush"] = None
+    return list(out)
 
 
 def _keyed(done: Done, wants: int | None) -> Done:

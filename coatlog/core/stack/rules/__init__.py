@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from ..findings import RULES, Finding, Stack, StackLayer, Survey
-from . import equipment, exposure, ground, hulls, layers, metal, mixing, people, preparation
+from . import equipment, exposure, ground, hulls, layers, metal, mixing, people, preparation, vouching
 
 __all__ = ["FACTS", "RULES", "SLIPS", "Finding", "StackLayer", "Survey", "in_order", "judge"]
 
@@ -18,6 +18,7 @@ FACTS = people.FACTS
 SLIPS = mixing.SLIPS
 _MODULES = (
     metal,
+    vouching,
     layers,
     exposure,
     ground,

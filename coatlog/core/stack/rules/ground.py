@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..findings import Hit, Stack, rule
+from ..surfaces import BARE_METALS
 
 #: what lies on the surface: (why nothing holds on it, what to do)
 WASTE: dict[str, tuple[str, str]] = {
@@ -19,6 +20,10 @@ WASTE: dict[str, tuple[str, str]] = {
                     "Strip it with the ammonia prep until it is dull all over."),
     "salt": ("Salt under a film draws water through it and blisters.",
              "Wash with fresh water and test for soluble salts."),
+    "white_rust": ("White rust lets go of the zinc and takes the coat along.",
+                   "Brush it off wet with a stiff nylon brush, rinse, dry, and coat soon."),
+    "soot": ("Soot and salt stop anything from soaking in or holding.",
+             "Wash until the rinse water is clear, then dry."),
     "grease": ("Contamination: fish-eyes and peeling.",
                "Clean twice until the water-break test passes."),
 }  # fmt: skip
@@ -69,7 +74,8 @@ def not_tested(s: Stack) -> Iterator[Hit]:
 def bare_patches_want_primer(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
         bare = s.survey.bare_mm is not None and s.survey.bare_mm > 0 and not s.ground.metal
-        if bare and not sheet.properties.rated_for and not sheet.properties.peelable:
+        rated = any(m in sheet.grounds for m in BARE_METALS)
+        if bare and not rated and not sheet.properties.peelable:
             yield Hit(0, f"{sheet.name} over bare patches.")
 
 
@@ -118,6 +124,6 @@ def etch_on_patches_only(s: Stack) -> Iterator[Hit]:
 )
 def bare_wood(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
-        soaks_or_shuts = sheet.properties.resin == "epoxy" or "wood" in sheet.properties.made_for
+        soaks_or_shuts = sheet.properties.resin == "epoxy" or "wood" in sheet.grounds
         if s.ground.group == "wood" and sheet.build == "film" and not soaks_or_shuts:
             yield Hit(0, f"{sheet.name} straight on {s.ground.name}.")

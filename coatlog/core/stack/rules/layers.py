@@ -7,10 +7,9 @@ from collections.abc import Iterator
 from ...sheet import Sheet, pick_recoat
 from ...why import Why
 from ..findings import Hit, Stack, rule
-from ..surfaces import SUBSTRATES
+from ..warrants import ground_named
 from .words import on, over
 
-_SPECIAL = ("fabric", "glass", "rubber")  # only what is made for them holds there
 BARS_UM = 15.0  # assumed: thinner than this no film bars solvent
 _STRENGTH = ("none", "mild", "strong")
 
@@ -72,7 +71,7 @@ def hot_solvent_on_plastic(s: Stack) -> Iterator[Hit]:
 )
 def low_energy_needs_promoter(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
-        if s.ground.low_energy and not sheet.properties.promotes_adhesion:
+        if s.ground.low_energy and not ground_named(s, sheet):
             yield Hit(0, on(s, sheet))
 
 
@@ -145,42 +144,6 @@ def gloss_without_key(s: Stack) -> Iterator[Hit]:
             yield Hit(0, on(s, sheet))
 
 
-@rule(
-    "made_for.only",
-    "stop",
-    overrule="sheet",
-    why="It is made for another surface.",
-    instead="Take a material made for this one.",
-)
-def made_for_another(s: Stack) -> Iterator[Hit]:
-    for sheet in s.first():
-        p = sheet.properties
-        if s.ground.group in _SPECIAL and not (p.made_for or p.peelable):
-            yield Hit(
-                0,
-                on(s, sheet),
-                why=f"It is made for hard surfaces: on {s.ground.name} it cracks or runs off.",
-            )
-        if p.made_for and s.ground.id not in p.made_for:
-            wants = ", ".join(SUBSTRATES[x].name for x in sheet.properties.made_for if x in SUBSTRATES)
-            yield Hit(0, on(s, sheet), why=f"It is made for {wants} and is another process elsewhere.")
-
-
-@rule(
-    "made_for.bare",
-    "stop",
-    overrule="sheet",
-    why="It works on the bare surface it is made for, not on another coat.",
-    instead="Apply it as the first layer or omit it.",
-)
-def made_for_the_bare_surface(s: Stack) -> Iterator[Hit]:
-    for i, lower, upper in s.joins():
-        places = [SUBSTRATES[x].group for x in upper.properties.made_for if x in SUBSTRATES]
-        hard = any(g in ("paint", "plastic") for g in places)
-        if places and not hard and lower.properties.family != upper.properties.family:
-            yield Hit(i, over(lower, upper))
-
-
 # Peelable films -------------------------------------------------------------------------------------
 
 
@@ -208,20 +171,6 @@ def peelable_on_wrong_ground(s: Stack) -> Iterator[Hit]:
         bad = g.fresh or g.loose or g.lifts or g.porous or g.low_energy or g.group in ("rubber", "fabric")
         if sheet.properties.peelable and bad:
             yield Hit(0, on(s, sheet))
-
-
-@rule(
-    "peelable.service",
-    "warn",
-    of_finish=True,
-    why="Fuel softens it and heat bakes it on: it will not peel.",
-    instead="Keep it away from fuel fillers and hot parts, or remove it earlier.",
-)
-def peelable_in_fuel_or_heat(s: Stack) -> Iterator[Hit]:
-    for i, sheet in s.top():
-        for exposure in ("fuel", "heat"):
-            if sheet.properties.peelable and exposure in s.must_survive:
-                yield Hit(i, f"{sheet.name} where there is {'fuel' if exposure == 'fuel' else 'heat'}.")
 
 
 @rule(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..findings import Hit, Stack, rule
+from ..warrants import ground_named
 from .words import on, over
 
 
@@ -17,7 +18,7 @@ from .words import on, over
 )
 def bare_metal_needs_rated_coat(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
-        if s.ground.metal and s.ground.id not in sheet.properties.rated_for:
+        if s.ground.metal and not ground_named(s, sheet):
             yield Hit(0, on(s, sheet))
 
 

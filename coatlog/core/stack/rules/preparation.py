@@ -9,7 +9,8 @@ from ..findings import Hit, Stack, rule
 from ..step_catalogue import AT_FIRST, STATES, STEPS, Done, after
 
 CLEANING = ("degrease", "wipe", "wipe_alcohol", "wipe_acetone", "strip_wax", "dewax", "rinse_towel")
-KEYING = ("abrade", "level", "scuff", "blast", "steel_grit")
+KEYING = ("abrade", "level", "scuff", "blast", "steel_grit", "wet_sand", "sweep_blast", "peel_gelcoat")
+DRY_SANDING = ("abrade", "level", "scuff", "feather")
 _STEP_UP = 1.6  # common practice, no published source
 
 
@@ -212,5 +213,5 @@ def crevices_dry(s: Stack) -> Iterator[Hit]:
 )
 def antifouling_sanded_dry(s: Stack) -> Iterator[Hit]:
     for i, steps in s.steps():
-        if s.ground.antifouling and _places(steps, ("level",)):
+        if i == 0 and s.ground.antifouling and _places(steps, DRY_SANDING):
             yield Hit(i, f"Dry sanding {s.ground.name}.")
