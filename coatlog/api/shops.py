@@ -43,7 +43,8 @@ class ShopOut(Schema):
     currency: str = "EUR"
     voc_limit_g_per_l: float | None = None
     voc_less_water: bool = True
-    has: list[str] | None = None
+    has: list[str] = []
+    hasnt: list[str] = []
 
 
 class ShopIn(Schema):
@@ -180,6 +181,17 @@ def get_shop(request: HttpRequest) -> ShopPage:
 @router.put("/shop", response=ShopOut, operation_id="set_shop")
 def put_shop(request: HttpRequest, data: ShopOut) -> ShopOut:
     return ShopOut.from_orm(services.set_shop(member_of(request), services.ShopDraft(**data.dict())))
+
+
+class AnswerIn(Schema):
+    """Whether the shop has it, or the fact holds."""
+
+    yes: bool
+
+
+@router.put("/shop/facts/{fact}", response=ShopOut, operation_id="answer_fact")
+def answer_fact(request: HttpRequest, fact: str, data: AnswerIn) -> ShopOut:
+    return ShopOut.from_orm(services.answer(member_of(request), fact, data.yes))
 
 
 @router.post("/people", response=PersonOut, operation_id="add_person")

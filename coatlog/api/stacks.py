@@ -14,6 +14,7 @@ from coatlog.core.stack.builder import Needs, Rejected
 from coatlog.core.stack.preps import path_words
 from coatlog.core.stack.rules import Finding
 from coatlog.core.stack.step_sequence import Work, step_sequence
+from coatlog.core.stack.warrants import Warrant
 from coatlog.errors import Refused
 from coatlog.jobs import services
 from coatlog.run.record import lived_s
@@ -30,6 +31,7 @@ class JudgeIn(Schema):
     layers: list[LayerIn] = Field(max_length=20)
     prep: str = Field(default="", max_length=80)
     place_id: UUID | None = None
+    asset_kind: str = Field(default="", pattern="^(|road|vessel|aircraft)$")
 
 
 class SuggestIn(Schema):
@@ -41,6 +43,7 @@ class SuggestIn(Schema):
     parts: list[PartIn] = Field(min_length=1, max_length=200)
     wanted: list[str] = Field(max_length=12)
     place_id: UUID | None = None
+    asset_kind: str = Field(default="", pattern="^(|road|vessel|aircraft)$")
     life_s: int | None = Field(default=None, gt=0, le=2**31)
     ready_s: int | None = Field(default=None, gt=0, le=2**31)
 
@@ -62,6 +65,8 @@ class CandidateOut(Schema):
     cost_per_m2: float | None
     air_fed: bool
     misses: list[str]
+    warrants: list[Warrant]
+    usual: bool
     score: float
     work: list[Work]
 
@@ -85,7 +90,7 @@ class JudgeOut(Schema):
 def judge_stack(request: HttpRequest, data: JudgeIn) -> JudgeOut:
     shop, parts, layers = member_of(request).shop, draft_parts(data.parts), draft_layers(data.layers)
     place = services.place_of(shop, data.place_id)
-    found = services.judge_stack(shop, parts, layers, data.prep, place)
+    found = services.judge_stack(shop, parts, layers, data.prep, place, data.asset_kind)
     try:
         summary = services.candidate(shop, parts, layers) if layers else None
     except Refused:
@@ -104,7 +109,9 @@ def suggest_stacks(request: HttpRequest, data: SuggestIn) -> SuggestOut:
     parts = draft_parts(data.parts)
     place = services.place_of(shop, data.place_id)
     needs = Needs(life_s=data.life_s, ready_s=data.ready_s)
-    found = services.suggest_stacks(shop, parts, data.wanted, record, place=place, needs=needs)
+    found = services.suggest_stacks(
+        shop, parts, data.wanted, record, place=place, craft=data.asset_kind, needs=needs
+    )
     survey = services.surveys_of(shop, parts)[0]
     return SuggestOut(
         best=[
@@ -120,6 +127,8 @@ def suggest_stacks(request: HttpRequest, data: SuggestIn) -> SuggestOut:
                 cost_per_m2=c.cost,
                 air_fed=c.air_fed,
                 misses=list(c.misses),
+                warrants=list(c.warrants),
+                usual=c.usual,
                 score=c.score,
                 work=list(step_sequence(survey, c.path, c.layers)),
             )

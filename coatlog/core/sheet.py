@@ -307,9 +307,7 @@ ROLES: dict[str, RoleRank] = {
     "tie": RoleRank("sealer or tie coat", ("pretreatment", "primer", "filler", "build", "tie")),
     "colour": RoleRank("colour that wants clear over it", ("pretreatment", "primer", "build", "tie")),
     "clear": RoleRank("clear", ("colour", "clear", "primer", "one_coat")),
-    "one_coat": RoleRank(
-        "one-coat finish", ("pretreatment", "primer", "filler", "build", "tie", "one_coat")
-    ),
+    "one_coat": RoleRank("one-coat finish", ("pretreatment", "primer", "filler", "build", "tie", "one_coat")),
     "antifouling": RoleRank("antifouling", ("primer", "tie", "antifouling")),
     "peelable": RoleRank("film that comes off", ("clear", "one_coat", "peelable")),
     "treatment": RoleRank("treatment that soaks in or wipes on", ("clear", "one_coat", "treatment")),
@@ -323,6 +321,7 @@ PLACES: dict[str, str] = {
     "underside": "the underside or a frame",
     "cavity": "inside closed sections",
     "tank": "inside fuel tanks",
+    "gear": "propellers, shafts and drives",
     "wheel": "wheels",
     "trim": "exterior trim",
     "interior": "interiors",
@@ -448,14 +447,17 @@ class Sheet:
 
 def pick_recoat(lower: Sheet, upper: Sheet) -> Recoat | None:
     """The entry of the lower sheet that speaks of the upper: same, its family, any."""
-    wanted = [f"family:{upper.properties.family}", "any"]
-    if lower.material_id == upper.material_id:
-        wanted.insert(0, "same")
-    for name in wanted:
-        for entry in lower.recoat:
-            if entry.next == name:
-                return entry
-    return None
+    same = lower.material_id == upper.material_id
+    family = f"family:{upper.properties.family}"
+    named = other = None
+    for entry in lower.recoat:
+        if same and entry.next == "same":
+            return entry
+        if named is None and entry.next == family:
+            named = entry
+        if other is None and entry.next == "any":
+            other = entry
+    return named or other
 
 
 def sheet_id(sheet: Sheet) -> str:

@@ -66,6 +66,7 @@ def load_estuary(now: int, *, whole: bool = True) -> Shop:
             "capture",
             "signatory",
         ],
+        hasnt=["permit", "licensed", "maker_allows", "burn_evidence"],
     )
     users = get_user_model().objects
     members = []

@@ -92,6 +92,7 @@ def judge_stack(
     layers: Sequence[LayerDraft],
     prep: str = "",
     place: Place | None = None,
+    craft: str = "",
 ) -> tuple[Finding, ...]:
     """What the rules say of a stack on each of the parts, prepared as `prep` says where that leads on.
 
@@ -101,7 +102,7 @@ def judge_stack(
     sheets = _sheets(shop, layers)
     stack = [StackLayer(sheet=sheets[x.sheet_id], coats=x.coats, target_um=x.target_um) for x in layers]
     found: dict[tuple[str, int, str], Finding] = {}
-    for survey in surveys_of(shop, parts, place):
+    for survey in surveys_of(shop, parts, place, craft):
         at, laid = _prepared(survey, prep, stack)
         for f in judge(at, laid):
             found.setdefault((f.rule_id, f.position, f.what), f)
@@ -109,11 +110,16 @@ def judge_stack(
 
 
 def surveys_of(
-    shop: Shop, parts: Sequence[PartDraft | Part], place: Place | None = None
+    shop: Shop, parts: Sequence[PartDraft | Part], place: Place | None = None, craft: str = ""
 ) -> tuple[Survey, ...]:
-    """What is known of the parts, each different one once.  `place`: where they are coated."""
+    """What is known of the parts, each different one once.
+
+    `place`: where they are coated; `craft`: what they are part of, as an asset has it.
+    """
     outdoors = place is not None and place.outdoors
-    return tuple(dict.fromkeys(survey_of(p, shop.has, outdoors=outdoors) for p in parts))
+    return tuple(
+        dict.fromkeys(survey_of(p, shop.has, hasnt=shop.hasnt, outdoors=outdoors, craft=craft) for p in parts)
+    )
 
 
 def _prepared(survey: Survey, prep: str, stack: Sequence[StackLayer]) -> tuple[Survey, Sequence[StackLayer]]:
@@ -131,6 +137,7 @@ def suggest_stacks(
     record: Mapping[str, int],
     *,
     place: Place | None = None,
+    craft: str = "",
     needs: Needs | None = None,
 ) -> Suggestion:
     """The best few stacks the shelf holds for these parts.  `record`: see builder.  Raises Refused."""
@@ -140,7 +147,7 @@ def suggest_stacks(
             raise Refused.field("wanted", word, "of " + ", ".join(FINISHES))
     if not wanted:
         raise Refused.field("wanted", [], "what the finish is to be: at least one of " + ", ".join(FINISHES))
-    first, *others = surveys_of(shop, parts, place)
+    first, *others = surveys_of(shop, parts, place, craft)
     return suggest(
         first,
         latest_sheets(shop),
@@ -227,7 +234,7 @@ def create_job(
     for name, text in (("mark", mark), ("paint_code", paint_code), ("customer", customer)):
         if len(text) > 60:
             raise Refused.field(name, text, "60 letters at most")
-    _check_stops(member, parts, layers, overrules, choices, place)
+    _check_stops(member, parts, layers, overrules, choices, place, asset_kind)
     asset, _ = Asset.objects.get_or_create(
         shop=shop,
         name=asset_name.strip(),
@@ -277,8 +284,9 @@ def revise_job(
     """
     if not member.may_write:
         raise NotPermitted("A viewer can look, not change a job.")
-    _check_stops(member, parts, layers, overrules, choices, job.place)
     before = latest_facts(job)
+    settled = _settled(before, job)
+    _check_stops(member, parts, layers, overrules, choices, job.place, job.asset.kind, settled)
     kept = {p.id for p in before.parts}
     for i, p in enumerate(parts):
         if p.id is not None and p.id not in kept:
@@ -310,6 +318,22 @@ def revise_job(
     return facts
 
 
+def _settled(facts: Facts, job: Job) -> frozenset[tuple[str, str]]:
+    """Stops of a job as it stands: rules that came after it was made stop no change of something else."""
+    prep, out = (facts.choices or {}).get("prep", ""), set()
+    for part in facts.parts:
+        if part.retired:
+            continue
+        stack = [
+            StackLayer(sheet=facts.sheets[x.sheet_id], coats=x.coats, target_um=x.target_um)
+            for x in facts.layers_of(part.id)
+        ]
+        for survey in surveys_of(job.shop, [part], job.place, job.asset.kind):
+            at, laid = _prepared(survey, prep, stack)
+            out |= {(f.rule_id, f.what) for f in judge(at, laid) if f.severity == "stop"}
+    return frozenset(out)
+
+
 def _retired(part: Part) -> Part:
     return from_plain(Part, {**to_plain(part), "retired": True})
 
@@ -321,7 +345,10 @@ def _check_stops(
     overrules: Sequence[OverruleDraft],
     choices: Mapping[str, str] | None,
     place: Place,
+    craft: str,
+    settled: frozenset[tuple[str, str]] = frozenset(),
 ) -> None:
+    """`settled`: stops, by rule and words, that the job as it stands already has, and was made with."""
     if not parts:
         raise Refused.field("parts", 0, "at least one part")
     if not layers:
@@ -330,8 +357,8 @@ def _check_stops(
         raise NotPermitted("Only the owner can override a stop.")
     reasons = {o.rule_id: o.reason.strip() for o in overrules}
     stops = []
-    for f in judge_stack(member.shop, parts, layers, (choices or {}).get("prep", ""), place):
-        if f.severity != "stop":
+    for f in judge_stack(member.shop, parts, layers, (choices or {}).get("prep", ""), place, craft):
+        if f.severity != "stop" or (f.overrule != "never" and (f.rule_id, f.what) in settled):
             continue
         if f.rule_id in reasons and f.overrule != "never":
             if len(reasons[f.rule_id]) < 4:

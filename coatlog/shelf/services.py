@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import tomllib
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -28,6 +28,7 @@ __all__ = [
     "load_typical",
     "prices_of",
     "read_sheet",
+    "renewed",
     "set_price",
     "sheets_by_id",
     "take_sheet",
@@ -112,30 +113,47 @@ def typical() -> tuple[Sheet, ...]:
 def _put(shop: Shop, sheets: Iterable[Sheet], *, now: int) -> None:
     """Store sheets in one go; one that is there already stays."""
     SheetDoc.objects.bulk_create(
-        (
-            SheetDoc(
-                shop=shop,
-                sheet_id=s.id,
-                material_id=s.material_id,
-                name=s.name,
-                grade=s.grade,
-                doc=to_plain(s),
-                created_at=now,
-            )
-            for s in sheets
-        ),
+        (SheetDoc(shop=shop, **_row(s, now)) for s in sheets),
         ignore_conflicts=True,
     )
 
 
 @transaction.atomic
 def add_missing(owner: Member, *, now: int) -> list[Sheet]:
-    """Typical sheets of materials this shelf has none of; what is there stays.  Raises NotPermitted."""
+    """Typical sheets of materials this shelf has none of, or has an older typical sheet of.
+
+    Sheets the shop entered itself stay.  Raises NotPermitted.
+    """
     _only_owner(owner)
-    known = {s.material_id for s in latest_sheets(owner.shop, aids=True)}
-    missing = [s for s in typical() if s.material_id not in known]
+    held = {s.material_id: (s.id, s.grade) for s in latest_sheets(owner.shop, aids=True)}
+    missing = _newer(held)
     _put(owner.shop, missing, now=now)
     return missing
+
+
+def _newer(held: Mapping[str, tuple[str, str]]) -> list[Sheet]:
+    out = []
+    for s in typical():
+        sheet_id, grade = held.get(s.material_id, ("", "typical"))
+        if grade == "typical" and sheet_id != s.id:
+            out.append(s)
+    return out
+
+
+def renewed(held: Mapping[str, tuple[str, str]], *, now: int) -> list[dict[str, Any]]:
+    """Rows of typical sheets for a shelf that holds older ones, by material: (sheet id, grade)."""
+    return [_row(s, now) for s in _newer(held) if s.material_id in held or s.aid is None]
+
+
+def _row(s: Sheet, now: int) -> dict[str, Any]:
+    return {
+        "sheet_id": s.id,
+        "material_id": s.material_id,
+        "name": s.name,
+        "grade": s.grade,
+        "doc": to_plain(s),
+        "created_at": now,
+    }
 
 
 def latest_sheets(shop: Shop, *, aids: bool = False) -> list[Sheet]:

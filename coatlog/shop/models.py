@@ -25,7 +25,8 @@ class Shop(models.Model):
     currency = models.CharField(max_length=3, default="EUR")
     voc_limit_g_per_l = models.FloatField(null=True, blank=True)
     voc_less_water = models.BooleanField(default=True)
-    has = models.JSONField(null=True, blank=True, default=None)  # facts that hold; None: not asked
+    has = models.JSONField(default=list, blank=True)  # facts somebody said yes to
+    hasnt = models.JSONField(default=list, blank=True)  # and no to; in neither: nobody answered
     is_demo = models.BooleanField(default=False)
     entry_seq = models.BigIntegerField(default=0)
 

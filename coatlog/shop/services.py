@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from uuid import UUID
 from zoneinfo import available_timezones
 
@@ -17,7 +17,7 @@ from coatlog.errors import NotFound, NotPermitted, Refused
 
 from .models import Member, Place, Shop
 
-__all__ = ["ShopDraft", "add_member", "add_place", "change_password", "found_shop", "set_shop"]
+__all__ = ["ShopDraft", "add_member", "add_place", "answer", "change_password", "found_shop", "set_shop"]
 
 ROLES = (Member.OWNER, Member.PAINTER, Member.VIEWER)
 
@@ -37,7 +37,8 @@ class ShopDraft:
     voc_limit_g_per_l: float | None
     voc_less_water: bool
     guns: int = 2
-    has: list[str] | None = None
+    has: list[str] = field(default_factory=list)
+    hasnt: list[str] = field(default_factory=list)
 
 
 @transaction.atomic
@@ -48,6 +49,19 @@ def found_shop(*, name: str, time_zone: str, username: str, password: str) -> Me
     shop = Shop.objects.create(name=name.strip(), time_zone=time_zone)
     Place.objects.create(shop=shop, name="Bay 1")
     return _member(shop, username, password, Member.OWNER)
+
+
+@transaction.atomic
+def answer(owner: Member, fact: str, yes: bool) -> Shop:
+    """Say yes or no to one fact of the shop.  Raises Refused, NotPermitted."""
+    _only_owner(owner)
+    if fact not in FACTS:
+        raise Refused.field("fact", fact, "of " + ", ".join(FACTS))
+    shop = Shop.objects.select_for_update().get(pk=owner.shop_id)
+    shop.has = [f for f in shop.has if f != fact] + ([fact] if yes else [])
+    shop.hasnt = [f for f in shop.hasnt if f != fact] + ([] if yes else [fact])
+    shop.save(update_fields=["has", "hasnt"])
+    return shop
 
 
 @transaction.atomic
@@ -87,26 +101,29 @@ def set_shop(owner: Member, draft: ShopDraft) -> Shop:
     _check_zone(draft.time_zone)
     if draft.closes <= draft.opens:
         raise Refused.field("closes", str(draft.closes), f"a time after {draft.opens:%H:%M}")
-    for field, low, high in (
+    for name, low, high in (
         ("painters", 1, 50),
         ("guns", 1, 50),
         ("default_air_degc", -20, 50),
         ("default_rh_frac", 0.05, 1),
     ):
-        value = getattr(draft, field)
+        value = getattr(draft, name)
         if not low <= value <= high:
-            raise Refused.field(field, value, f"{low:g} to {high:g}")
+            raise Refused.field(name, value, f"{low:g} to {high:g}")
     if not (len(draft.currency) == 3 and draft.currency.isascii() and draft.currency.isupper()):
         raise Refused.field("currency", draft.currency, "three-letter code such as EUR")
-    for fact in draft.has or ():
+    for fact in (*draft.has, *draft.hasnt):
         if fact not in FACTS:
             raise Refused.field("has", fact, "of " + ", ".join(FACTS))
+    both = sorted({*draft.has} & {*draft.hasnt})
+    if both:
+        raise Refused.field("hasnt", both[0], "yes or no, not both")
     limit = draft.voc_limit_g_per_l
     if limit is not None and not 0 < limit <= 1500:
         raise Refused.field("voc_limit_g_per_l", limit, "above 0, up to 1500 g/l, or empty")
     shop = owner.shop
-    for field in ShopDraft.__dataclass_fields__:
-        setattr(shop, field, getattr(draft, field))
+    for name in ShopDraft.__dataclass_fields__:
+        setattr(shop, name, getattr(draft, name))
     shop.save(update_fields=list(ShopDraft.__dataclass_fields__))
     return shop
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
@@ -16,11 +16,11 @@ from .surfaces import SUBSTRATES
 from .usual import usual_rank
 from .warrants import Warrant, places, warrants
 
-__all__ = ["Candidate", "Needs", "Rejected", "Suggestion", "gives", "legal_stacks", "suggest"]
+__all__ = ["Candidate", "Needs", "Rejected", "Suggestion", "gives", "legal_stacks", "meets", "suggest"]
 
 MOST_LAYERS = 4
 DAY_S = 86400
-FAR_BEHIND = 8.0  # assumed
+FAR_BEHIND = 14.0  # assumed
 #: what nobody gets who did not ask for it
 UNASKED = frozenset(("texture", "grip", "antifouling", "reversible", "boot", "guard"))
 MISS = 100.0  # more than any other marks together
@@ -40,7 +40,8 @@ class Candidate:
 
     `ready_s`: from the first coat to use when each coat goes on as soon as it may, at the sheets' own
     temperatures [s].  `life_s`: what the finish is said to last, or what this shop's own lasted.
-    `misses`: in words, what of the needs it does not meet.  `warrants`: who vouches for what of it.
+    `misses`: in words, what of the needs it does not meet.  `usual`: whether the trade usually goes this
+    way.  `stack`: the layers on the surface as prepared.
     """
 
     path: tuple[Prep, ...]
@@ -53,8 +54,14 @@ class Candidate:
     cost: float | None
     air_fed: bool
     misses: tuple[str, ...]
-    warrants: tuple[Warrant, ...]
+    usual: bool
     score: float
+    stack: Stack
+
+    @property
+    def warrants(self) -> tuple[Warrant, ...]:
+        """Who vouches for what of it."""
+        return warrants(self.stack)
 
     @property
     def top(self) -> str:
@@ -107,6 +114,12 @@ def gives(layers: Sequence[StackLayer]) -> frozenset[str]:
     return frozenset(top)
 
 
+def meets(layers: Sequence[StackLayer], wanted: Sequence[str]) -> bool:
+    """Whether a stack gives what is wanted, and nothing that nobody gets who did not ask for it."""
+    has = gives(layers)
+    return set(wanted) <= has and not has & UNASKED - set(wanted)
+
+
 def _shows_ground(sheet: Sheet) -> bool:
     return "clear" in sheet.properties.gives if sheet.purpose is None else sheet.purpose.shows_ground
 
@@ -119,13 +132,11 @@ def legal_stacks(
     A beginning that a rule stops is not gone on with: only a rule of the finish can be silenced from
     above.  Nor is one that already is what is wanted, without a warning about it as a finish.
     """
+    # A question nobody has answered yet hides no stack: it stands beside it, and stops the job.
     lasting = [r for r in RULES if r.severity == "stop" and not r.of_finish]
     of_finish = [r for r in RULES if r.of_finish and r.severity in ("stop", "warn")]
     usual = {s.id: usual_layer(s) for s in shelf}
-    over = {
-        a.id: [b for b in shelf if b.material_id != a.material_id and pick_recoat(a, b) is not None]
-        for a in shelf
-    }
+    over = _followers(shelf)
     far = _far(shelf, over, wanted)
     for ground, path in prepared(survey.substrate, survey.features):
         at = replace(survey, substrate=ground.id)
@@ -133,10 +144,10 @@ def legal_stacks(
         def grown(laid: tuple[StackLayer, ...]) -> Iterator[tuple[StackLayer, ...]]:
             stack = Stack(at, laid)  # noqa: B023
             for i, r in enumerate(lasting):
-                if any(True for _ in r.broken_by(stack)):
+                if any(not hit.asks for hit in r.broken_by(stack)):
                     lasting.insert(0, lasting.pop(i))  # what stopped one is asked first of the next
                     return
-            if set(wanted) <= gives(laid):
+            if meets(laid, wanted):
                 told = {r.severity for r in of_finish for _ in r.broken_by(stack)}
                 if "stop" not in told:
                     yield laid
@@ -156,6 +167,18 @@ def legal_stacks(
             if far[sheet.id] < most_layers:
                 for laid in grown((first(survey, path, usual[sheet.id]),)):
                     yield path, laid
+
+
+def _followers(shelf: Sequence[Sheet]) -> dict[str, list[Sheet]]:
+    """What may follow each material within some window, by the id of its sheet, in the shelf's order."""
+    families: dict[str, list[int]] = defaultdict(list)
+    for n, s in enumerate(shelf):
+        families[f"family:{s.properties.family}"].append(n)
+    out = {}
+    for a in shelf:
+        named = {n for r in a.recoat for n in (range(len(shelf)) if r.next == "any" else families[r.next])}
+        out[a.id] = [shelf[n] for n in sorted(named) if shelf[n].material_id != a.material_id]
+    return out
 
 
 def _far(
@@ -234,7 +257,8 @@ def _candidate(
     ground = path[-1].to if path else survey.substrate
     stack = Stack(replace(survey, substrate=ground), layers)
     # No lasting stop speaks: it was searched for that. What may still speak is asked.
-    findings = in_order(f for r in RULES if r.severity != "stop" or r.of_finish for f in r.findings(stack))
+    speaking = [r for r in RULES if r.severity != "stop" or r.of_finish or r.asks]
+    findings = in_order(f for r in speaking for f in r.findings(stack))
     top = layers[-1].sheet
     lived = record.get(top.material_id)
     life_s = lived if lived is not None else top.claim.life_s if top.claim else None
@@ -246,8 +270,7 @@ def _candidate(
         misses.append("life")
     if needs.ready_s is not None and ready_s > needs.ready_s:
         misses.append("time")
-    told = warrants(stack)
-    score = _mark(stack, path, findings, told, wanted, life_s=life_s, ready_s=ready_s, cost=cost)
+    score = _mark(stack, path, findings, wanted, life_s=life_s, ready_s=ready_s, cost=cost)
     return Candidate(
         path=path,
         layers=layers,
@@ -259,7 +282,8 @@ def _candidate(
         cost=cost,
         air_fed=air_fed,
         misses=tuple(misses),
-        warrants=told,
+        usual=usual_rank(stack.survey, [x.sheet for x in layers], wanted) is not None,
+        stack=stack,
         score=round(score + MISS * len(misses), 4),
     )
 
@@ -268,7 +292,6 @@ def _mark(
     stack: Stack,
     path: tuple[Prep, ...],
     findings: Sequence[Finding],
-    told: Sequence[Warrant],
     wanted: Sequence[str],
     *,
     life_s: int | None,
@@ -289,21 +312,21 @@ def _mark(
         if s.purpose is not None
     )
     usual = usual_rank(stack.survey, sheets, wanted)
-    unsaid = sum(w.standing == "unsaid" for w in told)
+    said = Counter(f.rule_id for f in findings)
     years = (life_s or 180 * DAY_S) / (365 * DAY_S)
     return (
-        6.0 * unsaid
+        6.0 * said["exposure.unsaid"]
         + 2.0 * sum(f.severity == "warn" for f in findings)
         + 0.6 * sum(f.severity == "advise" for f in findings)
-        + 1.5 * sum(w.standing == "accepted" for w in told)
-        + (0.0 if usual is None else -8.0 + 1.5 * usual)
+        + 1.5 * said["join.one_sided"]
+        + (0.0 if usual is None else -14.0 + 3.0 * usual)
         + 2.0 * len(sheets)
         + 0.15 * sum(x.coats for x in stack.layers)
         - 2.0 * made / len(sheets)
         + 2.0 * other
+        + 1.0 * ("matt" in gives(stack.layers) and "matt" not in wanted)
         + 1.0 * any(s.properties.needs_air_fed_mask for s in sheets)
         + 0.25 * sum(len(p.steps) for p in path)
-        + 3.0 * len(gives(stack.layers) & UNASKED - set(wanted))
         + ready_s / DAY_S / 4
         - 1.0 * _doublings(years)
         + (0.0 if cost is None else cost / years / 20)
@@ -320,7 +343,10 @@ def _doublings(years: float) -> float:
 
 
 def _needed(found: Sequence[Candidate]) -> list[Candidate]:
-    """Without those whose finish stands on fewer of the same layers, with no more warnings."""
+    """Without those whose finish stands on fewer of the same layers, with no more warnings.
+
+    What the trade usually does stays, also where less would be vouched for.
+    """
     alike: dict[tuple[tuple[Prep, ...], str], list[tuple[int, tuple[str, ...]]]] = defaultdict(list)
     for c in found:
         alike[c.path, c.top].append((c.warns, _materials(c)))
@@ -332,7 +358,7 @@ def _needed(found: Sequence[Candidate]) -> list[Candidate]:
     out = []
     for c in found:
         warns, materials = c.warns, _materials(c)
-        if not any(
+        if c.usual or not any(
             len(m) < len(materials) and w <= warns and within(m, materials) for w, m in alike[c.path, c.top]
         ):
             out.append(c)
@@ -404,8 +430,12 @@ def _missing(survey: Survey, shelf: Sequence[Sheet], wanted: Sequence[str]) -> s
     if not finishes and not over_base:
         return f"No material you have gives {asked}."
     ground = SUBSTRATES[survey.substrate]
-    stops = [_stops_of(survey, s) for s in finishes]
-    first = next((f[0] for f in stops if f), None)
+    # What lacks least says most: the material with the fewest words against it speaks.
+    stops = sorted(
+        (f for f in (_stops_of(survey, s) for s in finishes) if f),
+        key=lambda f: (len(f), f[0].rule_id.endswith("unvouched")),
+    )
+    first = stops[0][0] if stops else None
     told = f" {first.why} {first.instead}" if first is not None else ""
     return f"Nothing you have leads from {ground.name} to {asked}.{told}"
 

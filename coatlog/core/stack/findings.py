@@ -24,8 +24,8 @@ class Survey:
     """What is known of a part before anything is chosen.
 
     Keys of SUBSTRATES, EXPOSURES, FEATURES.  `bare_mm`: how large bare patches in sound paint are.
-    `dark`: a dark colour is wanted.  `outdoors`: it is coated in the open.  `has`: keys of FACTS that
-    hold; None where nobody was asked.
+    `dark`: a dark colour is wanted.  `outdoors`: it is coated in the open.  `has`, `hasnt`: keys of FACTS
+    a shop said yes and no to; `has` None: no shop is behind the question.  `craft`: what it is part of.
     """
 
     substrate: str
@@ -35,6 +35,8 @@ class Survey:
     dark: bool = False
     outdoors: bool = False
     has: tuple[str, ...] | None = None
+    hasnt: tuple[str, ...] = ()
+    craft: str = ""
 
 
 class Surveyed(Protocol):
@@ -52,8 +54,15 @@ class Surveyed(Protocol):
     def dark(self) -> bool: ...
 
 
-def survey_of(part: Surveyed, has: Sequence[str] | None = None, *, outdoors: bool = False) -> Survey:
-    """What is known of a part, in the words of the rules.  `has`, `outdoors`: see Survey."""
+def survey_of(
+    part: Surveyed,
+    has: Sequence[str] | None = None,
+    *,
+    hasnt: Sequence[str] = (),
+    outdoors: bool = False,
+    craft: str = "",
+) -> Survey:
+    """What is known of a part, in the words of the rules.  The others: see Survey."""
     return Survey(
         substrate=part.substrate,
         must_survive=part.must_survive,
@@ -62,6 +71,8 @@ def survey_of(part: Surveyed, has: Sequence[str] | None = None, *, outdoors: boo
         dark=part.dark,
         outdoors=outdoors,
         has=None if has is None else tuple(has),
+        hasnt=tuple(hasnt),
+        craft=craft,
     )
 
 
@@ -106,8 +117,17 @@ class Stack:
         return self.survey.must_survive
 
     def lacks(self, fact: str) -> bool:
-        """Whether the shop was asked and does not have it."""
-        return self.survey.has is not None and fact not in self.survey.has
+        """Whether the shop said that it does not have it."""
+        return fact in self.survey.hasnt
+
+    def unanswered(self, fact: str) -> bool:
+        """Whether there is a shop, and it said neither yes nor no."""
+        s = self.survey
+        return s.has is not None and fact not in s.has and fact not in s.hasnt
+
+    def wanting(self, fact: str) -> str | None:
+        """What can hurt needs a yes: "" where the shop said no, the fact where it said nothing, else None."""
+        return "" if self.lacks(fact) else fact if self.unanswered(fact) else None
 
     def steps(self) -> tuple[tuple[int, tuple[Done, ...]], ...]:
         """Position of a layer and the steps before it, where they are laid down."""
@@ -132,7 +152,10 @@ class Stack:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Finding:
-    """What a rule has to say: what, why, what to do instead."""
+    """What a rule has to say: what, why, what to do instead.
+
+    `asks`: a stop only until this is answered: a key of FACTS, or "features" of the part.
+    """
 
     rule_id: str
     severity: Severity
@@ -142,17 +165,22 @@ class Finding:
     instead: str
     overrule: Overrule = "reason"
     source: Why = PRACTICE
+    asks: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class Hit:
-    """Where a prohibition is broken and by what; `why` and `instead` only where they vary."""
+    """Where a prohibition is broken and by what; `why` and `instead` only where they vary.
+
+    `asks`: see Finding.
+    """
 
     position: int
     what: str
     why: str = ""
     instead: str = ""
     source: Why = PRACTICE
+    asks: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -160,6 +188,7 @@ class Rule:
     """A prohibition: its id, how hard it is, who may overrule it and how, and its test.
 
     `of_finish`: it speaks of the last layer as a finish, so another layer on top may silence it.
+    `asks`: it may only ask.
     """
 
     id: str
@@ -168,6 +197,7 @@ class Rule:
     why: str
     instead: str
     of_finish: bool
+    asks: bool
     broken_by: Callable[[Stack], Iterator[Hit]]
 
     def findings(self, stack: Stack) -> Iterator[Finding]:
@@ -182,6 +212,7 @@ class Rule:
                 instead=hit.instead or self.instead,
                 overrule=self.overrule,
                 source=hit.source,
+                asks=hit.asks,
             )
 
 
@@ -196,6 +227,7 @@ def rule(
     instead: str = "",
     overrule: Overrule = "reason",
     of_finish: bool = False,
+    asks: bool = False,
 ) -> Callable[[Callable[[Stack], Iterator[Hit]]], Callable[[Stack], Iterator[Hit]]]:
     """Enter a test into the list of rules."""
 
@@ -208,6 +240,7 @@ def rule(
                 why=why,
                 instead=instead,
                 of_finish=of_finish,
+                asks=asks,
                 broken_by=broken_by,
             )
         )

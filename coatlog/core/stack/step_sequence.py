@@ -174,9 +174,7 @@ def spot(survey: Survey, ground: str, sheet: Sheet) -> bool:
     )  # fmt: skip
 
 
-def first(
-    survey: Survey, path: Sequence[Prep], layer: StackLayer, above: Sheet | None = None
-) -> StackLayer:
+def first(survey: Survey, path: Sequence[Prep], layer: StackLayer, above: Sheet | None = None) -> StackLayer:
     """The first layer with what is done before it: look, clean, strip, key, clean, mask, try.
 
     `above`: the layer over it; where the first is only spotted, the part is keyed for that one.
@@ -257,8 +255,6 @@ def _masking(sheet: Sheet) -> list[Done]:
     p = sheet.properties
     if sheet.build == "bonded" or p.family == "strip_primer":
         return [Done("wipe_alcohol")]
-    if p.family in ("conversion", "converter", "encapsulator") or sheet.method_id == "spread":
-        return []  # nothing flies
     steps = []
     if sheet.method_id == "aerosol" and p.peelable:
         steps.append(Done("warm_can"))

@@ -5,7 +5,16 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, Literal
 
-__all__ = ["BARE_METALS", "EXPOSURES", "EXPOSURE_GROUPS", "FEATURES", "HEATS", "SUBSTRATES", "Feature", "Substrate"]
+__all__ = [
+    "BARE_METALS",
+    "EXPOSURES",
+    "EXPOSURE_GROUPS",
+    "FEATURES",
+    "HEATS",
+    "SUBSTRATES",
+    "Feature",
+    "Substrate",
+]
 
 Metal = Literal[
     "", "steel", "iron", "aluminium", "zinc", "chrome", "magnesium", "titanium", "stainless", "bronze"
@@ -17,10 +26,10 @@ Group = Literal["metal", "paint", "plastic", "fabric", "glass", "rubber", "wood"
 class Substrate:
     """A surface as it is found, by what it does to a coating.
 
-    `coat` is the family of an old coat that is the surface itself; `like` other surfaces a sheet may
-    name instead of it.  `metal` is the bare metal in contact with the first coat, `hull_metal` the metal under sound old
-    paint.  `profiled`: blasted, its profile is its key.  `rust`: how deep it sits.  `toxic`: lead,
-    chromate, asbestos or tin-organic is not ruled out.  `waste`: what is on it and must come off first.
+    `coat` is the family of an old coat that is the surface itself; `like` other surfaces a sheet may name
+    instead of it. `metal` is the bare metal in contact with the first coat, `hull_metal` the metal under
+    sound old paint. `profiled`: blasted, its profile is its key. `rust`: how deep it sits. `toxic`: lead,
+    chromate, asbestos or tin-organic is not ruled out. `waste`: what is on it and must come off first.
     """
 
     id: str
@@ -89,7 +98,7 @@ SUBSTRATES: dict[str, Substrate] = {
         _s("e_coat", "factory electrocoat on a new panel", "paint", glossy=True),
         _s("powder_coat", "powder coat, sound", "paint", glossy=True),
         _s("keyed_clear", "clear coat, sound, sanded to P800", "paint", coat="clear", like=("sound_paint",)),
-        _s("fresh_paint", "paint younger than 30 days", "paint", fresh=True),
+        _s("fresh_paint", "paint younger than 30 days", "paint", fresh=True, like=("glossy_paint",)),
         _s("loose_paint", "loose or chalking paint", "paint", loose=True),
         _s("soft_paint", "old 1K paint, softens with thinner", "paint", lifts=True),
         _s("old_lead_paint", "old paint, may contain lead or chromate", "paint", toxic=True),
@@ -102,7 +111,8 @@ SUBSTRATES: dict[str, Substrate] = {
         _s("zinc_primed", "zinc-rich primer, cured", "paint", porous=True, zinc_dust=True,
            hull_metal="steel", coat="zinc"),
         _s("unknown_primer", "unknown primer", "paint", lifts=True),
-        _s("wet_polyester", "polyester primer that got wet", "paint", porous=True, wet=True, coat="polyester"),
+        _s("wet_polyester", "polyester primer that got wet", "paint", porous=True, wet=True,
+           coat="polyester"),
         _s("bare_filler", "body filler, sanded", "paint", porous=True),
         _s("bitumen", "old bitumen or underseal", "paint", bitumen=True, coat="bitumen"),
         _s("wheel_clear", "clear-coated alloy wheel, sound", "paint"),
@@ -219,6 +229,7 @@ FEATURES: dict[str, Feature] = {
     "shaft": Feature("shaft", "vessel"),
     "transducer": Feature("transducer", "vessel"),
     "sail_drive": Feature("sail drive or outboard leg", "vessel"),
+    "gear_masked": Feature("gear on it is masked off", "vessel"),
     "whole_aircraft": Feature("complete repaint of the aircraft", "aircraft"),
     "control_surface": Feature("control surface", "aircraft"),
     "composite_skin": Feature("composite skin", "aircraft"),
@@ -226,4 +237,5 @@ FEATURES: dict[str, Feature] = {
     "ports": Feature("static ports, pitot, vanes, drains, placards near", "aircraft"),
     "cabin": Feature("cabin fabric, leather, plastic", "aircraft"),
     "window": Feature("acrylic window", "aircraft"),
+    "none": Feature("none of these", "any"),
 }

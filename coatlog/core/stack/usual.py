@@ -19,7 +19,8 @@ __all__ = ["WAYS", "Way", "usual_rank"]
 class Way:
     """On these `grounds`, as prepared, for at least this `wish`: families from the ground up, best first.
 
-    `when`: features and exposures that must all be named; `unless`: words of the wish that bar it.
+    `when`: features and exposures that must all be named, "bare" for bare patches; `unless`: words of the
+    wish that bar it.
     """
 
     grounds: tuple[str, ...]
@@ -41,7 +42,7 @@ WAYS = _read()
 def usual_rank(survey: Survey, sheets: Sequence[Sheet], wanted: Sequence[str]) -> int | None:
     """Which of the usual ways this is, 0 the most usual; None: none of them.  `survey`: as prepared."""
     families = tuple(s.properties.family for s in sheets)
-    said = {*survey.features, *survey.must_survive}
+    said = {*survey.features, *survey.must_survive} | ({"bare"} if survey.bare_mm else set())
     ranks = [
         row.ways.index(families)
         for row in WAYS

@@ -14,7 +14,17 @@ from ..why import Why
 from .findings import Stack, Survey
 from .surfaces import BARE_METALS, FEATURES, HEATS, SUBSTRATES, Substrate
 
-__all__ = ["Said", "Warrant", "asked_of_finish", "ground_named", "heat_of", "places", "stands", "warrants"]
+__all__ = [
+    "Said",
+    "Warrant",
+    "asked_of_finish",
+    "ground_named",
+    "heat_of",
+    "places",
+    "stands",
+    "vouched",
+    "warrants",
+]
 
 Standing = Literal["vouched", "accepted", "for_a_time", "no", "unsaid"]
 #: exposures that a finish answers alone; the others are asked of every layer
@@ -62,7 +72,7 @@ def warrants(s: Stack) -> tuple[Warrant, ...]:
 
 
 def ground_named(s: Stack, sheet: Sheet) -> bool:
-    """Whether the sheet names the ground as found, as what it is like, as an old coat, or its bare patches."""
+    """Whether the sheet names the ground: as found, as what it is like, as an old coat, or its patches."""
     g = s.ground
     named = sheet.grounds
     if g.id in named or any(x in named for x in g.like):
@@ -82,7 +92,9 @@ def _on_patches(survey: Survey, ground: Substrate, sheet: Sheet) -> bool:
     if ground.group != "paint" and ground.id != "painted_plastic":
         return False
     broken = bool(survey.bare_mm) or "dents" in survey.features or "scratches" in survey.features
-    return broken and sheet.role in ("pretreatment", "filler") and any(m in sheet.grounds for m in BARE_METALS)
+    return (
+        broken and sheet.role in ("pretreatment", "filler") and any(m in sheet.grounds for m in BARE_METALS)
+    )
 
 
 def _on_ground(s: Stack, sheet: Sheet) -> Warrant:
@@ -98,15 +110,27 @@ def _on_ground(s: Stack, sheet: Sheet) -> Warrant:
 # Coat on coat ---------------------------------------------------------------------------------------
 
 
+def vouched(lower: Sheet, upper: Sheet) -> bool:
+    """Whether at least one of two sheets names the other."""
+    return lower.names_above(upper) or _names_below(lower, upper)
+
+
+def _names_below(lower: Sheet, upper: Sheet) -> bool:
+    """Whether the upper sheet allows this one under it, tacky where it asks for that."""
+    if not upper.names_below(lower):
+        return False
+    if upper.purpose is None or lower.properties.family + TACKY not in upper.purpose.over:
+        return True
+    recoat = pick_recoat(lower, upper)
+    return recoat is not None and any(w.tacky for w in recoat.windows)
+
+
 def join(position: int, lower: Sheet, upper: Sheet) -> Warrant:
     """Both sheets name each other, one does, or neither.  One and the same material names itself."""
     by = []
     if lower.names_above(upper):
         by.append(Said(sheet=lower.name, where="recoat", source=lower.source_of("recoat")))
-    tacky_only = upper.purpose is not None and lower.properties.family + TACKY in upper.purpose.over
-    recoat = pick_recoat(lower, upper)
-    tacky = recoat is not None and any(w.tacky for w in recoat.windows)
-    if upper.names_below(lower) and (tacky or not tacky_only):
+    if _names_below(lower, upper):
         by.append(Said(sheet=upper.name, where="over", source=upper.source_of("purpose.over")))
     elif lower.material_id == upper.material_id and by:
         return Warrant(position=position, about="join", standing="vouched", by=tuple(by))
@@ -133,6 +157,8 @@ def places(survey: Survey) -> frozenset[str]:
     for word in ("underside", "cavity"):
         if word in features:
             out.add(word)
+    if {"propeller", "shaft", "sail_drive"} & set(features) and "gear_masked" not in features:
+        out.add("gear")
     if "clamping" in features or ground.id == "wheel_clear":
         out.add("wheel")
     if ground.id in ("textured_plastic", "raw_polyolefin", "dirty_plastic"):
@@ -169,7 +195,7 @@ def stands(sheet: Sheet, exposure: str) -> Standing:
     if exposure == "immersion":
         if purpose is None:
             return "vouched" if p.immersion else "unsaid"
-        return "vouched" if "under_water" in purpose.used_on else "no"
+        return "vouched" if {"under_water", "gear"} & set(purpose.used_on) else "no"
     if exposure == "stretch":
         return "vouched" if p.flexible else "unsaid"
     if exposure in HEATS:

@@ -10,6 +10,7 @@ from pathlib import Path
 from coatlog.core.aids import AidNeed, aids_of
 from coatlog.core.run.step_list import job_work
 from coatlog.core.sheet import make_sheet
+from coatlog.core.stack.preps import PREPS
 from coatlog.core.stack.step_catalogue import STEPS
 
 from .test_plan_steps import facts_of, named
@@ -63,5 +64,6 @@ class AidsTest(unittest.TestCase):
         served = {x for s in AIDS if s.aid for x in s.aid.serves}
         self.assertLessEqual(served, {*STEPS})
         listed = {w.step for i in range(len(PRACTICES)) for w in job_work(facts_of(i))["p"]}
+        listed |= {d.step for p in PREPS for d in p.steps} | {"tack", "denib", "deoxidise"}
         using = {x for x in listed if x in STEPS and STEPS[x].kind in ("clean", "abrade", "strip")}
         self.assertEqual(using - served, set())

@@ -15,7 +15,7 @@ from typing import Any
 from coatlog.core.sheet import pick_recoat
 from coatlog.core.stack.builder import legal_stacks, suggest
 from coatlog.core.stack.preps import PREPS
-from coatlog.core.stack.rules import StackLayer, Survey, judge
+from coatlog.core.stack.rules import FACTS, StackLayer, Survey, judge
 from coatlog.core.stack.step_catalogue import read_step
 from coatlog.core.stack.step_sequence import step_sequence, usual_layer, with_steps
 
@@ -26,16 +26,19 @@ PRACTICES: list[dict[str, Any]] = _DATA["practice"]
 WARNINGS: list[dict[str, Any]] = _DATA["warning"]
 GUNS = ("booth", "spray_gun", "liner_gun", "compressor", "blast", "spark_free", "capture")
 SHELF = tuple(S.values())
+UNVOUCHED = {"ground.unvouched", "join.unvouched", "recoat.silent", "filler.patches"}
 
 
 def survey_of(row: Mapping[str, Any]) -> Survey:
+    has = (*row["has"], *row.get("tools", GUNS)) if "has" in row else None
     return Survey(
         substrate=row["substrate"],
         must_survive=tuple(row.get("survives", ())),
         features=tuple(row.get("features", ())),
         bare_mm=row.get("bare_mm"),
         dark=row.get("dark", False),
-        has=(*row["has"], *row.get("tools", GUNS)) if "has" in row else None,
+        has=has,
+        hasnt=() if has is None else tuple(f for f in FACTS if f not in has),
         outdoors=row.get("outdoors", False),
     )
 
@@ -114,4 +117,5 @@ class PracticesTest(unittest.TestCase):
             wrong = {k: row[k] for k in ("steps", "extras") if k in row}
             with self.subTest(row["says"]):
                 self.assertLessEqual(set(row["says"]), told_of(row, wrong, "warn", "advise"))
-                self.assertFalse(told_of(row, wrong, "stop"))
+                # Some of it is not vouched for by the typical sheets; no prohibition stops it.
+                self.assertLessEqual(told_of(row, wrong, "stop"), UNVOUCHED)

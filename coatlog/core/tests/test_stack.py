@@ -9,7 +9,7 @@ from pathlib import Path
 
 from coatlog.core.sheet import Sheet, make_sheet
 from coatlog.core.stack.findings import RULES
-from coatlog.core.stack.rules import StackLayer, Survey, judge
+from coatlog.core.stack.rules import FACTS, StackLayer, Survey, judge
 from coatlog.core.stack.surfaces import SUBSTRATES
 
 SHELF = Path(__file__).parents[2] / "shelf" / "typical"
@@ -55,8 +55,16 @@ CASES: tuple[tuple[str, str, tuple[str, ...], tuple[str, ...]], ...] = (
     ("repels.covered", "stop", ("waxed", "clear-coat-2k"), ("sound_paint", "clear-coat-2k")),
     ("ground.loose", "stop", ("loose_paint", "epoxy-primer-2k"), ("sound_paint", "epoxy-primer-2k")),
     ("gloss.unkeyed", "stop", ("glossy_paint", "epoxy-primer-2k"), ("glossy_paint", "gloss-peelable*6")),
-    ("made_for.only", "stop", ("other_rubber", "boot-sealant"), ("black_rubber", "boot-sealant")),
-    ("made_for.only", "stop", ("sound_paint", "fabric-protectant"), ("woven_fabric", "fabric-protectant*3")),
+    ("ground.unvouched", "stop", ("other_rubber", "boot-sealant"), ("black_rubber", "boot-sealant")),
+    ("ground.unvouched", "stop", ("sound_paint", "fabric-protectant"),
+     ("woven_fabric", "fabric-protectant*3")),
+    ("join.unvouched", "stop", ("sound_paint", "base-coat", "deck-grip"), ("cured_epoxy", "deck-grip")),
+    ("join.one_sided", "advise", ("sound_paint", "single-stage-2k", "wheel-ceramic"),
+     ("sound_paint", "base-coat", "clear-coat-2k")),
+    ("role.order", "stop", ("sound_paint", "single-stage-2k", "epoxy-primer-2k"),
+     ("sound_paint", "epoxy-primer-2k", "single-stage-2k")),
+    ("filler.patches", "stop", ("sound_paint", "fine-filler"), ("bare_filler", "fine-filler")),
+    ("place.only", "stop", ("sound_paint", "chassis-black"), ("sound_paint", "alkyd-enamel")),
     ("peelable.covered", "stop", ("sound_paint", "gloss-peelable*6", "clear-coat-2k"),
      ("sound_paint", "gloss-peelable*6")),
     ("peelable.ground", "stop", ("fresh_paint", "wheel-peelable*4"), ("wheel_clear", "wheel-peelable*4")),
@@ -72,10 +80,12 @@ CASES: tuple[tuple[str, str, tuple[str, ...], tuple[str, ...]], ...] = (
 )  # fmt: skip
 
 SERVICE_CASES: tuple[tuple[str, str, str, tuple[str, ...], tuple[str, ...]], ...] = (
-    ("sun.chalks", "warn", "sun", ("bare_steel", "epoxy-primer-2k"),
+    ("primed.covered", "advise", "sun", ("bare_steel", "epoxy-primer-2k"),
      ("bare_steel", "epoxy-primer-2k", "textured-liner-2k")),
-    ("primer.wet", "warn", "rain", ("sound_paint", "urethane-surfacer-2k"),
-     ("sound_paint", "urethane-surfacer-2k", "clear-coat-2k")),
+    ("exposure.no", "stop", "rain", ("vinyl", "vinyl-colour"), ("sound_paint", "single-stage-2k")),
+    ("exposure.unsaid", "warn", "hydraulic", ("textured_plastic", "trim-clear"),
+     ("sound_paint", "single-stage-2k")),
+    ("service.hot", "stop", "heat_300", ("bare_steel", "caliper-enamel"), ("bare_steel", "heat-black")),
     ("acid.immersed", "stop", "immersion", ("bare_steel", "etch-aerosol"), ("bare_steel", "epoxy-barrier*4")),
     ("antifouling.over_old", "stop", "immersion",
      ("glass_fibre", "copper-free-antifouling", "hard-antifouling"),
@@ -84,7 +94,7 @@ SERVICE_CASES: tuple[tuple[str, str, str, tuple[str, ...], tuple[str, ...]], ...
      ("bare_aluminium", "epoxy-barrier*2", "copper-free-antifouling*2")),
     ("immersion.rated", "stop", "immersion", ("gelcoat", "clear-coat-2k"),
      ("gelcoat", "epoxy-barrier*3", "copper-epoxy*4")),
-    ("peelable.service", "warn", "fuel", ("sound_paint", "gloss-peelable*6"),
+    ("exposure.no", "stop", "fuel", ("sound_paint", "gloss-peelable*6"),
      ("sound_paint", "clear-coat-2k")),
     ("copper.metal", "stop", "immersion", ("bare_aluminium", "epoxy-barrier*3", "copper-epoxy*4"),
      ("gelcoat", "epoxy-barrier*3", "copper-epoxy*4")),
@@ -155,7 +165,8 @@ class RulesTest(unittest.TestCase):
 
     def test_rules_are_prohibitions_more_exposure_never_frees_a_stack(self) -> None:
         for _, _, (ground, *names), _ in CASES:
-            bare = ids(ground, *names)
+            # Save that what is made for water or heat is for nothing else.
+            bare = ids(ground, *names) - {"place.only"}
             for exposure in ("sun", "rain", "immersion", "fuel", "heat", "stretch"):
                 self.assertLessEqual(bare, ids(ground, *names, survives=exposure))
 
@@ -171,15 +182,17 @@ class RulesTest(unittest.TestCase):
                 "film.peel",
                 "bare_metal.clock",
                 "bitumen.bleeds",
-                "service.hot",
+                "aircraft.unsaid",
+                "features.unanswered",
+                "under.unknown",
+                "exhaust.missing",
             },
         )
-        alkyd = _like("clear-anticorrosion", resin="alkyd", service_max_degc=80.0)
+        alkyd = _like("clear-anticorrosion", resin="alkyd")
         tar = _like("clear-anticorrosion", bitumen=True)
         for ground, stack, survives, rule_id in (
             ("galvanised", (alkyd,), (), "galvanised.alkyd"),
             ("sound_paint", (tar, S["textured-liner-2k"]), (), "bitumen.bleeds"),
-            ("sound_paint", (alkyd,), ("heat",), "service.hot"),
             ("bare_steel", (S["epoxy-primer-2k"],), (), "bare_metal.clock"),
             ("bare_steel", (S["epoxy-primer-2k"],), (), "edges.stripe"),
             ("epoxy_on_steel", (S["epoxy-barrier"],), ("immersion",), "edges.stripe_immersed"),
@@ -191,6 +204,55 @@ class RulesTest(unittest.TestCase):
             self.assertIn(rule_id, {f.rule_id for f in found})
             for f in found:
                 self.assertTrue(f.what and f.why and f.instead, f)
+
+    def test_what_nobody_answered_is_a_stop_that_asks_and_a_no_is_a_stop(self) -> None:
+        """Everything that is never overruled and asks, in a shop that answered nothing, said no, said yes."""
+        asks = {
+            "isocyanate.air_fed": ("air_fed", "sound_paint", (), "single-stage-2k"),
+            "ignition.vapour": ("spark_free", "sound_paint", (), "single-stage-2k"),
+            "biocide.release": ("capture", "old_hard_antifouling", (), "hard-antifouling"),
+            "enclosed.permit": ("permit", "gelcoat", ("enclosed",), "epoxy-barrier"),
+            "structure.repair": ("licensed", "rusty_steel", ("structural",), "rust-encapsulator"),
+            "radar.cover": ("maker_allows", "sound_paint", ("radar",), "single-stage-2k"),
+            "restraint.cover": ("maker_allows", "vinyl", ("restraint",), "vinyl-colour"),
+            "aircraft.control_surface": ("signatory", "sound_paint", ("control_surface",), "alkyd-enamel"),
+            "aircraft.ports": ("signatory", "sound_paint", ("ports",), "alkyd-enamel"),
+            "aircraft.radome": ("signatory", "sound_paint", ("radome",), "alkyd-enamel"),
+            "aircraft.composite": ("signatory", "gelcoat", ("composite_skin",), "single-stage-2k"),
+            "aircraft.whole": ("signatory", "sound_paint", ("whole_aircraft",), "alkyd-enamel"),
+            "aircraft.cabin": ("burn_evidence", "vinyl", ("cabin",), "vinyl-colour"),
+        }
+        never = {r.id for r in RULES if r.asks}
+        self.assertEqual(never - {*asks}, {"features.unanswered", "under.unknown"})
+        for rule_id, (fact, ground, features, name) in asks.items():
+            layer = [StackLayer(sheet=S[name], coats=S[name].coats_range[0])]
+            at = Survey(substrate=ground, features=features, dark=True, has=())
+            for survey, wanted in (
+                (at, [fact]),
+                (dataclasses.replace(at, hasnt=(fact,)), [""]),
+                (dataclasses.replace(at, has=(fact,)), []),
+                # One answer is no answer to another question.
+                (dataclasses.replace(at, has=tuple(f for f in FACTS if f != fact)), [fact]),
+            ):
+                told = [f.asks for f in judge(survey, layer) if f.rule_id == rule_id]
+                self.assertEqual(told, wanted, (rule_id, survey))
+        under = Survey(substrate="old_hard_antifouling", must_survive=("immersion",), has=("capture",))
+        layer = [StackLayer(sheet=S["hard-antifouling"], coats=2)]
+        self.assertIn("under.unknown", {f.rule_id for f in judge(under, layer)})
+        said = dataclasses.replace(under, features=("under_steel",))
+        self.assertNotIn("under.unknown", {f.rule_id for f in judge(said, layer)})
+        for craft, features, asked in (
+            ("aircraft", (), True),
+            ("road", (), False),
+            ("vessel", ("none",), False),
+        ):
+            at = Survey(substrate="sound_paint", features=features, craft=craft, has=())
+            told = {f.rule_id for f in judge(at, [StackLayer(sheet=S["alkyd-enamel"], coats=2)])}
+            self.assertEqual("features.unanswered" in told, asked, craft)
+            self.assertEqual("aircraft.unsaid" in told, False)
+        flies = Survey(substrate="sound_paint", features=("ports",), has=("signatory",), hasnt=("exhaust",))
+        told = {f.rule_id for f in judge(flies, [StackLayer(sheet=S["single-stage-2k"], coats=2)])}
+        self.assertLessEqual({"aircraft.unsaid", "exhaust.missing"}, told)
 
     def test_every_substrate_is_judged(self) -> None:
         for ground in SUBSTRATES:

@@ -809,6 +809,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shop/facts/{fact}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Answer Fact */
+        put: operations["answer_fact"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shops": {
         parameters: {
             query?: never;
@@ -1080,6 +1097,14 @@ export interface components {
              */
             to: string;
         };
+        /**
+         * AnswerIn
+         * @description Whether the shop has it, or the fact holds.
+         */
+        AnswerIn: {
+            /** Yes */
+            yes: boolean;
+        };
         /** AreaIn */
         AreaIn: {
             /** Measures */
@@ -1157,6 +1182,10 @@ export interface components {
             ready_s: number;
             /** Score */
             score: number;
+            /** Usual */
+            usual: boolean;
+            /** Warrants */
+            warrants: components["schemas"]["Warrant"][];
             /** Work */
             work: components["schemas"]["Work"][];
         };
@@ -1758,8 +1787,15 @@ export interface components {
         /**
          * Finding
          * @description What a rule has to say: what, why, what to do instead.
+         *
+         *     `asks`: a stop only until this is answered: a key of FACTS, or "features" of the part.
          */
         Finding: {
+            /**
+             * Asks
+             * @default
+             */
+            asks: string;
             /** Instead */
             instead: string;
             /**
@@ -2199,6 +2235,11 @@ export interface components {
         };
         /** JudgeIn */
         JudgeIn: {
+            /**
+             * Asset Kind
+             * @default
+             */
+            asset_kind: string;
             /** Layers */
             layers: components["schemas"]["LayerIn"][];
             /** Parts */
@@ -3487,6 +3528,53 @@ export interface components {
             /** Spare Ml */
             spare_ml: number;
         };
+        /**
+         * Purpose
+         * @description What a material is for, as its data sheet says it.  What is not in it is not said.
+         *
+         *     `role`: one of ROLES.  `goes_on`: the surfaces it may touch first, keys of the survey.  `over`: the
+         *     families it may lie on, in their window or keyed; "family:tacky" only while tacky.  What may follow it
+         *     is what its recoat windows name.  `used_on`: keys of PLACES; `first_for`: those it is made for.
+         *     `temp_max_degc`, `temp_short_degc`: what it stands for good and for minutes.  `withstands`: exposures
+         *     of the survey, each yes, for a time or no.
+         */
+        Purpose: {
+            /**
+             * First For
+             * @default []
+             */
+            first_for: string[];
+            /**
+             * Goes On
+             * @default []
+             */
+            goes_on: string[];
+            /**
+             * Over
+             * @default []
+             */
+            over: string[];
+            /** Role */
+            role: string;
+            /**
+             * Shows Ground
+             * @default false
+             */
+            shows_ground: boolean;
+            /** Temp Max Degc */
+            temp_max_degc?: number | null;
+            /** Temp Short Degc */
+            temp_short_degc?: number | null;
+            /**
+             * Used On
+             * @default []
+             */
+            used_on: string[];
+            /** Withstands */
+            withstands?: {
+                [key: string]: "yes" | "for_a_time" | "no";
+            };
+        };
         /** QuantityPage */
         QuantityPage: {
             /** Aids */
@@ -3633,6 +3721,20 @@ export interface components {
             at: number;
             /** Margin K */
             margin_k: number;
+        };
+        /**
+         * Said
+         * @description Which sheet says so, in which of its fields, and where that comes from.
+         */
+        Said: {
+            /** Sheet */
+            sheet: string;
+            source: components["schemas"]["Why"];
+            /**
+             * Where
+             * @enum {string}
+             */
+            where: "goes_on" | "over" | "recoat" | "withstands" | "used_on" | "temp_max_degc";
         };
         /**
          * SaidLine
@@ -3788,6 +3890,7 @@ export interface components {
              */
             pot: components["schemas"]["PotPoint"][];
             properties: components["schemas"]["Properties"];
+            purpose?: components["schemas"]["Purpose"] | null;
             /** Recoat */
             recoat: components["schemas"]["Recoat"][];
             /**
@@ -3918,8 +4021,16 @@ export interface components {
              * @default 2
              */
             guns: number;
-            /** Has */
-            has?: string[] | null;
+            /**
+             * Has
+             * @default []
+             */
+            has: string[];
+            /**
+             * Hasnt
+             * @default []
+             */
+            hasnt: string[];
             /** Name */
             name: string;
             /**
@@ -4002,6 +4113,11 @@ export interface components {
          *     `life_s`: how long it must last; `ready_s`: how soon it must be in use [s].
          */
         SuggestIn: {
+            /**
+             * Asset Kind
+             * @default
+             */
+            asset_kind: string;
             /** Life S */
             life_s?: number | null;
             /** Parts */
@@ -4249,6 +4365,28 @@ export interface components {
             running: string[];
             /** Urgent State */
             urgent_state: string | null;
+        };
+        /**
+         * Warrant
+         * @description What is vouched for at a `position`: the ground, a join with the layer below, or an exposure.
+         *
+         *     `vouched`: everybody concerned says so; `accepted`: one of two does; `unsaid`: nobody does.
+         */
+        Warrant: {
+            /** About */
+            about: string;
+            /**
+             * By
+             * @default []
+             */
+            by: components["schemas"]["Said"][];
+            /** Position */
+            position: number;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "vouched" | "accepted" | "for_a_time" | "no" | "unsaid";
         };
         /**
          * Way
@@ -5695,6 +5833,32 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ShopOut"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopOut"];
+                };
+            };
+        };
+    };
+    answer_fact: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                fact: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerIn"];
             };
         };
         responses: {

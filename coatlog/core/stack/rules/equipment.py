@@ -48,6 +48,20 @@ def too_little_air(s: Stack) -> Iterator[Hit]:
 
 
 @rule(
+    "exhaust.missing",
+    "warn",
+    why="Solvent and overspray stay in the air: people breathe it, and it settles in the wet coat.",
+    instead="Extraction to outside that somebody has tested, or a day in the open.",
+)
+def nothing_draws_it_out(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.sheets():
+        vapour = sheet.properties.solvent != "none" and sheet.method_id in SPRAYED
+        if vapour and not s.survey.outdoors and s.lacks("exhaust"):
+            yield Hit(i, f"{sheet.name} sprayed with no extraction.")
+            return
+
+
+@rule(
     "booth.dust",
     "advise",
     why="Dust lands in a wet gloss.",

@@ -40,18 +40,6 @@ def colour_straight_on_filler(s: Stack) -> Iterator[Hit]:
 
 
 @rule(
-    "rust.none",
-    "warn",
-    why="It is made to hold rust: on sound paint it brings its weaknesses and none of its use.",
-    instead="Take a primer made for paint.",
-)
-def rust_paint_without_rust(s: Stack) -> Iterator[Hit]:
-    for sheet in s.first():
-        if "rusty_steel" in sheet.grounds and not s.ground.metal and not s.survey.bare_mm:
-            yield Hit(0, on(s, sheet))
-
-
-@rule(
     "dark.hot",
     "warn",
     why="A dark colour in the sun heats the laminate or filler past its softening point: it prints through.",

@@ -114,16 +114,3 @@ def etch_on_patches_only(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
         if sheet.properties.acid and s.survey.bare_mm and not s.ground.metal:
             yield Hit(0, f"{sheet.name} over {s.ground.name}.")
-
-
-@rule(
-    "wood.unsealed",
-    "warn",
-    why="Bare wood absorbs the first coat and moves with moisture: the film cracks.",
-    instead="Soak it with penetrating epoxy, or prime it, first.",
-)
-def bare_wood(s: Stack) -> Iterator[Hit]:
-    for sheet in s.first():
-        soaks_or_shuts = sheet.properties.resin == "epoxy" or "wood" in sheet.grounds
-        if s.ground.group == "wood" and sheet.build == "film" and not soaks_or_shuts:
-            yield Hit(0, f"{sheet.name} straight on {s.ground.name}.")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ...sheet import Sheet
 from ..findings import Hit, Stack, rule
 
 
@@ -116,13 +117,51 @@ def thiocyanate_on_aluminium(s: Stack) -> Iterator[Hit]:
             yield Hit(i, f"{sheet.name} on an aluminium hull.")
 
 
-@rule(
-    "anode.own",
-    "stop",
-    why="Paint on an anode stops it working; on a shaft or transducer it is thrown off or blinds it.",
-    instead="Mask it. Only the kind made for it goes there.",
-)
-def nothing_on_the_anode(s: Stack) -> Iterator[Hit]:
-    for i, sheet in s.sheets():
-        if "anode" in s.survey.features:
-            yield Hit(i, f"{sheet.name} on an anode, propeller, shaft, transducer or drive.")
+GEAR: dict[str, tuple[str, str, str]] = {
+    "anode": (
+        "an anode",
+        "Paint on an anode stops it working, and what it protects corrodes.",
+        "Mask it and say so, or renew it after the hull is done.",
+    ),
+    "transducer": (
+        "a transducer",
+        "A film blinds a transducer, and solvent attacks its face.",
+        "Mask it and say so; only what its maker names goes on it, thin.",
+    ),
+    "propeller": (
+        "a propeller",
+        "Antifouling is thrown off a propeller, and copper on it drives corrosion.",
+        "Mask it and say so, or use the primer and coating made for propellers.",
+    ),
+    "shaft": (
+        "a shaft",
+        "Antifouling is thrown off a shaft.",
+        "Mask it and say so, or use the primer and coating made for shafts.",
+    ),
+    "sail_drive": (
+        "a sail drive or outboard leg",
+        "It is aluminium: copper eats it, and what is not made for it flakes off.",
+        "Mask it and say so, or use the coating made for drives, or a barrier and copper-free antifouling.",
+    ),
+}
+
+
+@rule("anode.own", "stop", why="It takes its own kind or nothing.", instead="Mask it and say so.")
+def nothing_on_the_gear(s: Stack) -> Iterator[Hit]:
+    features = s.survey.features
+    if "gear_masked" in features:
+        return
+    for gear, (name, why, instead) in GEAR.items():
+        if gear not in features:
+            continue
+        for i, sheet in s.sheets():
+            if not _goes_there(gear, sheet):
+                yield Hit(i, f"{sheet.name} on {name}.", why, instead)
+
+
+def _goes_there(gear: str, sheet: Sheet) -> bool:
+    if gear in ("anode", "transducer"):
+        return False
+    made = sheet.purpose is not None and "gear" in sheet.purpose.used_on
+    quiet = sheet.role in ("primer", "tie", "antifouling") and sheet.properties.metal == "none"
+    return made or (gear == "sail_drive" and quiet)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import TypedDict
 
 from ..findings import Hit, Stack, rule
 
@@ -26,35 +27,50 @@ FACTS: dict[str, str] = {
 SPRAYED = ("spray_gun", "liner_gun", "aerosol")
 
 
+class _Asked(TypedDict, total=False):
+    instead: str
+    asks: str
+
+
+def _asked(fact: str) -> _Asked:
+    """What a stop says that nobody has answered yet; nothing more where the answer was no."""
+    return _Asked(instead=f"Answer this first: {FACTS[fact]}?", asks=fact) if fact else _Asked()
+
+
 @rule(
     "isocyanate.air_fed",
     "stop",
+    asks=True,
     overrule="never",
     why="Sprayed isocyanate causes lasting asthma; no cartridge mask is enough, and no smell warns of it.",
     instead="Air-fed mask on and running before the hardener's lid comes off, nobody unprotected near.",
 )
 def isocyanate_without_air(s: Stack) -> Iterator[Hit]:
     for i, sheet in s.sheets():
-        if sheet.properties.needs_air_fed_mask and sheet.method_id in SPRAYED and s.lacks("air_fed"):
-            yield Hit(i, f"Spraying {sheet.name} without air-fed breathing.")
+        wanting = s.wanting("air_fed")
+        if sheet.properties.needs_air_fed_mask and sheet.method_id in SPRAYED and wanting is not None:
+            yield Hit(i, f"Spraying {sheet.name} without air-fed breathing.", **_asked(wanting))
 
 
 @rule(
     "ignition.vapour",
     "stop",
+    asks=True,
     overrule="never",
     why="Solvent vapour sinks, creeps along the floor and meets the flame or spark: flash fire.",
     instead="Heat from outside the vapour space or by a heater rated for it; earth cans and gun; ventilate.",
 )
 def spark_in_vapour(s: Stack) -> Iterator[Hit]:
     for i, sheet in s.sheets():
-        if sheet.properties.solvent != "none" and sheet.method_id in SPRAYED and s.lacks("spark_free"):
-            yield Hit(i, f"Spraying {sheet.name} where something may light its vapour.")
+        wanting = s.wanting("spark_free")
+        if sheet.properties.solvent != "none" and sheet.method_id in SPRAYED and wanting is not None:
+            yield Hit(i, f"Spraying {sheet.name} where something may light its vapour.", **_asked(wanting))
 
 
 @rule(
     "biocide.release",
     "stop",
+    asks=True,
     overrule="never",
     why="What comes off an old antifouling poisons the water it runs into.",
     instead="Capture wash-down, chips and dust, and hand them in as the harbour says.",
@@ -64,14 +80,17 @@ def biocide_runs_off(s: Stack) -> Iterator[Hit]:
         old = bool(s.ground.antifouling) or any(
             d.step == "strip_antifouling" for x in s.layers for d in x.before or ()
         )
-        if old and s.lacks("capture"):
-            yield Hit(i, f"{sheet.name} over old antifouling that is washed, sanded or stripped.")
+        wanting = s.wanting("capture")
+        if old and wanting is not None:
+            what = f"{sheet.name} over old antifouling that is washed, sanded or stripped."
+            yield Hit(i, what, **_asked(wanting))
             return
 
 
 @rule(
     "enclosed.permit",
     "stop",
+    asks=True,
     overrule="never",
     why="Vapour fills a closed space: it stuns, and one spark sets it off.",
     instead="Gas test, forced air, an attendant outside and a permit, or do it in the open.",
@@ -79,13 +98,15 @@ def biocide_runs_off(s: Stack) -> Iterator[Hit]:
 def closed_space(s: Stack) -> Iterator[Hit]:
     for i, sheet in s.sheets():
         vapour = sheet.properties.solvent != "none" or sheet.properties.two_pack
-        if "enclosed" in s.survey.features and vapour and s.lacks("permit"):
-            yield Hit(i, f"{sheet.name} in a closed space.")
+        wanting = s.wanting("permit")
+        if "enclosed" in s.survey.features and vapour and wanting is not None:
+            yield Hit(i, f"{sheet.name} in a closed space.", **_asked(wanting))
 
 
 @rule(
     "structure.repair",
     "stop",
+    asks=True,
     overrule="never",
     why="Filler, cloth or paint carries no load: it hides what will break.",
     instead="Licensed welding and inspection first; coat what they hand back.",
@@ -93,8 +114,10 @@ def closed_space(s: Stack) -> Iterator[Hit]:
 def not_a_repair(s: Stack) -> Iterator[Hit]:
     rusted = bool(s.ground.rust)
     for i, sheet in s.sheets():
-        if "structural" in s.survey.features and (sheet.properties.fills or rusted) and s.lacks("licensed"):
-            yield Hit(i, f"{sheet.name} over a frame, belt or suspension mount.")
+        wanting = s.wanting("licensed")
+        hides = sheet.properties.fills or rusted
+        if "structural" in s.survey.features and hides and wanting is not None:
+            yield Hit(i, f"{sheet.name} over a frame, belt or suspension mount.", **_asked(wanting))
 
 
 @rule(
@@ -113,27 +136,31 @@ def metal_over_radar(s: Stack) -> Iterator[Hit]:
 @rule(
     "radar.cover",
     "stop",
+    asks=True,
     overrule="sheet",
     why="A film changes what radar, sensor, camera, lamp or plate sees or shows.",
     instead="Mask it; only where the vehicle maker's repair sheet allows, then recalibrate.",
 )
 def film_over_sensor(s: Stack) -> Iterator[Hit]:
     for i, sheet in s.sheets():
-        if "radar" in s.survey.features and s.lacks("maker_allows"):
-            yield Hit(i, f"{sheet.name} over a radar, sensor, camera, lamp or plate.")
+        wanting = s.wanting("maker_allows")
+        if "radar" in s.survey.features and wanting is not None:
+            yield Hit(i, f"{sheet.name} over a radar, sensor, camera, lamp or plate.", **_asked(wanting))
 
 
 @rule(
     "restraint.cover",
     "stop",
+    asks=True,
     overrule="never",
     why="A film holds the seam an airbag has to tear, and dye weakens a belt.",
     instead="Leave it as it is, unless the vehicle maker's sheet allows it.",
 )
 def restraint_covered(s: Stack) -> Iterator[Hit]:
     for i, sheet in s.sheets():
-        if "restraint" in s.survey.features and s.lacks("maker_allows"):
-            yield Hit(i, f"{sheet.name} on an airbag cover, seat with side bag or belt.")
+        wanting = s.wanting("maker_allows")
+        if "restraint" in s.survey.features and wanting is not None:
+            yield Hit(i, f"{sheet.name} on an airbag cover, seat with side bag or belt.", **_asked(wanting))
 
 
 @rule(
@@ -163,26 +190,30 @@ def grip_lowered(s: Stack) -> Iterator[Hit]:
             yield Hit(i, f"{sheet.name} on a steering rim, pedal, deck or step.")
 
 
-def _aircraft(s: Stack, feature: str) -> bool:
-    return feature in s.survey.features and s.lacks("signatory")
+def _aircraft(s: Stack, feature: str) -> str | None:
+    """What is wanting of manual and signature where a part has this feature."""
+    return s.wanting("signatory") if feature in s.survey.features else None
 
 
 @rule(
     "aircraft.control_surface",
     "stop",
+    asks=True,
     overrule="never",
     why="Added mass behind the hinge line can cause flutter: rebalance.",
     instead="By the maintenance manual: weigh, hinge moment, signed by licensed staff.",
 )
 def control_surface(s: Stack) -> Iterator[Hit]:
     for i, sheet in s.sheets():
-        if _aircraft(s, "control_surface") and sheet.build == "film":
-            yield Hit(i, f"{sheet.name} on a control surface.")
+        wanting = _aircraft(s, "control_surface")
+        if wanting is not None and sheet.build == "film":
+            yield Hit(i, f"{sheet.name} on a control surface.", **_asked(wanting))
 
 
 @rule(
     "aircraft.ports",
     "stop",
+    asks=True,
     overrule="never",
     why="A covered port or vane gives false airspeed or altitude.",
     instead="Cover and list each before, uncover and list each after; the manual and a signature rule.",
@@ -192,27 +223,34 @@ def ports(s: Stack) -> Iterator[Hit]:
         return
     for i, sheet in s.sheets():
         listed = any(d.step == "ports" for x in s.layers for d in x.before or ())
-        if s.lacks("signatory") or (s.layers[0].before is not None and not listed):
-            yield Hit(i, f"{sheet.name} near ports, vanes, drains or placards.")
+        wanting = _aircraft(s, "ports")
+        unlisted = s.layers[0].before is not None and not listed
+        if wanting is not None or unlisted:
+            asked = _asked("" if unlisted or wanting is None else wanting)
+            yield Hit(i, f"{sheet.name} near ports, vanes, drains or placards.", **asked)
             return
 
 
 @rule(
     "aircraft.radome",
     "stop",
+    asks=True,
     overrule="never",
     why="Too much film, or any metal in it, blinds the radar.",
     instead="Only a coating the manual rates for radomes, at its thickness.",
 )
 def radome(s: Stack) -> Iterator[Hit]:
     for i, sheet in s.sheets():
-        if "radome" in s.survey.features and (sheet.properties.conducts or s.lacks("signatory")):
-            yield Hit(i, f"{sheet.name} on a radome.")
+        wanting = _aircraft(s, "radome")
+        if "radome" in s.survey.features and (sheet.properties.conducts or wanting is not None):
+            asked = _asked("" if sheet.properties.conducts or wanting is None else wanting)
+            yield Hit(i, f"{sheet.name} on a radome.", **asked)
 
 
 @rule(
     "aircraft.composite",
     "stop",
+    asks=True,
     overrule="never",
     why="Dark paint, stripper or grinding weakens a composite skin.",
     instead="Light colour, no chemical stripper, no grinding into fibre: by the manual, signed.",
@@ -221,8 +259,9 @@ def composite_skin(s: Stack) -> Iterator[Hit]:
     if "composite_skin" not in s.survey.features:
         return
     for i, sheet in s.sheets():
-        if s.survey.dark and s.lacks("signatory"):
-            yield Hit(i, f"A dark {sheet.name} on a composite skin.")
+        wanting = s.wanting("signatory")
+        if s.survey.dark and wanting is not None:
+            yield Hit(i, f"A dark {sheet.name} on a composite skin.", **_asked(wanting))
             return
     for i, steps in s.steps():
         if any(d.step == "strip_paint" for d in steps):
@@ -232,28 +271,32 @@ def composite_skin(s: Stack) -> Iterator[Hit]:
 @rule(
     "aircraft.whole",
     "stop",
+    asks=True,
     overrule="never",
     why="A full repaint changes weight and balance.",
     instead="Follow the manual: strip, paint, reweigh; licensed sign-off.",
 )
 def whole_repaint(s: Stack) -> Iterator[Hit]:
     for i, sheet in s.sheets():
-        if _aircraft(s, "whole_aircraft") and sheet.build == "film":
-            yield Hit(i, f"{sheet.name} on the whole aircraft.")
+        wanting = _aircraft(s, "whole_aircraft")
+        if wanting is not None and sheet.build == "film":
+            yield Hit(i, f"{sheet.name} on the whole aircraft.", **_asked(wanting))
             return
 
 
 @rule(
     "aircraft.cabin",
     "stop",
+    asks=True,
     overrule="never",
     why="Cabin fabric, leather and plastic must not feed a fire.",
     instead="Only with flammability evidence for what it then is.",
 )
 def cabin(s: Stack) -> Iterator[Hit]:
     for i, sheet in s.sheets():
-        if "cabin" in s.survey.features and s.lacks("burn_evidence"):
-            yield Hit(i, f"{sheet.name} in an aircraft cabin.")
+        wanting = s.wanting("burn_evidence")
+        if "cabin" in s.survey.features and wanting is not None:
+            yield Hit(i, f"{sheet.name} in an aircraft cabin.", **_asked(wanting))
 
 
 @rule(
@@ -267,3 +310,37 @@ def window(s: Stack) -> Iterator[Hit]:
     for i, sheet in s.sheets():
         if "window" in s.survey.features:
             yield Hit(i, f"{sheet.name} on an aircraft window.")
+
+
+# What has to be asked of a part ---------------------------------------------------------------------
+
+
+@rule(
+    "features.unanswered",
+    "stop",
+    asks=True,
+    overrule="never",
+    why="Whether it is or hides something that must stay as it is was not said.",
+    instead="Answer this first: tick what it is or hides, or none of these.",
+)
+def nobody_said_what_it_hides(s: Stack) -> Iterator[Hit]:
+    part = s.survey.craft in ("aircraft", "vessel") or s.ground.id == "wheel_clear"
+    if s.survey.has is not None and part and not s.survey.features:
+        for i, sheet in s.sheets()[:1]:
+            yield Hit(i, f"{sheet.name} on a part nobody was asked about.", asks="features")
+
+
+@rule(
+    "under.unknown",
+    "stop",
+    asks=True,
+    overrule="never",
+    why="Nobody said what is under the old coat: in water copper eats aluminium, and rust lifts paint.",
+    instead="Answer this first: steel, aluminium, laminate or wood.  A magnet and a scratch tell.",
+)
+def nobody_said_what_is_under(s: Stack) -> Iterator[Hit]:
+    told = any(f.startswith("under_") for f in s.survey.features) or s.ground.hull_metal
+    hidden = s.ground.group == "paint" and s.ground.coat != "varnish"
+    if s.survey.has is not None and "immersion" in s.must_survive and hidden and not told:
+        for i, sheet in s.sheets()[:1]:
+            yield Hit(i, f"{sheet.name} over {s.ground.name} under water.", asks="features")

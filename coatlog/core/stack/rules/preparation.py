@@ -9,7 +9,7 @@ from ..findings import Hit, Stack, rule
 from ..step_catalogue import AT_FIRST, STATES, STEPS, Done, after
 
 CLEANING = ("degrease", "wipe", "wipe_alcohol", "wipe_acetone", "strip_wax", "dewax", "rinse_towel")
-KEYING = ("abrade", "level", "scuff", "blast", "steel_grit", "wet_sand", "sweep_blast", "peel_gelcoat")
+KEYING = ("abrade", "level", "scuff", "blast", "steel_grit", "wet_sand", "sweep_blast")
 DRY_SANDING = ("abrade", "level", "scuff", "feather")
 _STEP_UP = 1.6  # common practice, no published source
 

@@ -7,7 +7,17 @@ from collections.abc import Iterator
 from ...sheet import PLACES, ROLES, TACKY, Sheet
 from ..findings import Hit, Stack, rule
 from ..surfaces import EXPOSURES, HEATS, SUBSTRATES
-from ..warrants import COVERED, asked_of, asked_of_finish, ground_named, heat_of, join, places, stands
+from ..warrants import (
+    COVERED,
+    asked_of,
+    asked_of_finish,
+    ground_named,
+    heat_of,
+    join,
+    places,
+    stands,
+    vouched,
+)
 from .words import on, over
 
 _SPECIAL = ("fabric", "glass", "rubber")  # only what is made for them holds there
@@ -69,7 +79,7 @@ def _below_words(sheet: Sheet) -> str:
 )
 def join_nobody_names(s: Stack) -> Iterator[Hit]:
     for i, lower, upper in s.joins():
-        if join(i, lower, upper).standing == "unsaid":
+        if not vouched(lower, upper):
             bare = upper.purpose is not None and not upper.purpose.over
             why = f"{upper.name} works on the bare surface, not on another coat." if bare else ""
             yield Hit(i, over(lower, upper), why)
@@ -148,7 +158,9 @@ def made_for_another_place(s: Stack) -> Iterator[Hit]:
         if sheet.purpose is None or not sheet.purpose.used_on:
             continue
         closed = any(x in here and x not in sheet.purpose.used_on for x in ("cavity", "tank"))
-        elsewhere = not here & set(sheet.purpose.used_on) and "under_water" not in here
+        elsewhere = not here & set(sheet.purpose.used_on)
+        if "under_water" in here and "gear" not in sheet.purpose.used_on:
+            elsewhere = False  # whether it may lie in water is asked by itself
         if closed or elsewhere:
             named = ", ".join(PLACES[x] for x in sheet.purpose.used_on)
             yield Hit(i, f"{sheet.name} here.", f"It is made for {named}.")
