@@ -25,6 +25,7 @@ def _part(name: str, area_m2: float, substrate: str, survives: str, condition: s
         substrate=substrate,
         must_survive=tuple(survives.split()),
         condition=condition,
+        features=("none",),
     )
 
 
@@ -121,6 +122,7 @@ HULL_PARTS = (
         area_m2=17.7,
         shape_text="half of hull: waterline 9.1, beam 3.4, draught 1.8, fullness 0.75",
         must_survive=("immersion",),
+        features=("none",),
     ),
     PartDraft(
         name="Starboard side",
@@ -128,10 +130,16 @@ HULL_PARTS = (
         condition="keyed P80, pressure-washed",
         area_m2=17.7,
         must_survive=("immersion",),
+        features=("none",),
         damage="old impact at the turn of the bilge, filled and faired, dry by meter",
     ),
     PartDraft(
-        name="Rudder", substrate="gelcoat", condition="keyed P80", area_m2=1.3, must_survive=("immersion",)
+        name="Rudder",
+        substrate="gelcoat",
+        condition="keyed P80",
+        area_m2=1.3,
+        must_survive=("immersion",),
+        features=("none",),
     ),
 )
 BOOTS = ("Left wing boot", "Right wing boot")
@@ -193,6 +201,7 @@ def cowling(owner: Member, bay: Place, sheets: Sheets, now: int) -> None:
                 area_m2=a,
                 substrate="glass_fibre",
                 condition="keyed P320",
+                features=("composite_skin",),
                 must_survive=("sun", "rain"),
             )
             for n, a in (("Upper cowling", 1.1), ("Lower cowling", 1.4))
@@ -273,9 +282,15 @@ def benches(owner: Member, yard: Place, sheets: Sheets, now: int) -> None:
                 area_m2=0.9,
                 substrate="vinyl",
                 must_survive=("sun", "feet"),
+                features=("none",),
             ),
             PartDraft(
-                name="Saloon benches", count=10, area_m2=0.9, substrate="vinyl", must_survive=("feet",)
+                name="Saloon benches",
+                count=10,
+                area_m2=0.9,
+                substrate="vinyl",
+                must_survive=("feet",),
+                features=("none",),
             ),
         ],
         layers=[("vinyl-colour", 3, 24.0)],
@@ -308,6 +323,7 @@ def years_before(owner: Member, yard: Place, sheets: Sheets, now: int) -> None:
                 substrate="old_hard_antifouling",
                 area_m2=36.7,
                 must_survive=("immersion",),
+                features=("under_laminate",),
             )
         ],
         layers=[("hard-antifouling", 2, 90.0)],
@@ -338,6 +354,7 @@ def years_before(owner: Member, yard: Place, sheets: Sheets, now: int) -> None:
                 as_set=True,
                 area_m2=0.16,
                 substrate="wheel_clear",
+                features=("clamping",),
                 must_survive=("stones", "rain"),
             )
         ],

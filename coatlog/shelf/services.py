@@ -15,6 +15,7 @@ from coatlog.core.codec import from_plain, to_plain
 from coatlog.core.errors import CoreError
 from coatlog.core.run.facts import METHODS
 from coatlog.core.sheet import Sheet, make_sheet
+from coatlog.core.stack.surfaces import EXPOSURES, SUBSTRATES
 from coatlog.errors import NotFound, NotPermitted, Refused
 from coatlog.shop.models import Member, Shop
 
@@ -62,9 +63,25 @@ def take_sheet(owner: Member, data: Any, *, now: int) -> Sheet:
     if method not in METHODS:
         raise Refused.field("method_id", method, "one of " + ", ".join(METHODS))
     try:
-        return add_sheet(owner.shop, data, now=now)
+        sheet = make_sheet(data)
     except CoreError as refusal:
         raise Refused.field(refusal.field, refusal.given, refusal.expected) from None
+    _check_purpose(sheet)
+    _put(owner.shop, [sheet], now=now)
+    return sheet
+
+
+def _check_purpose(sheet: Sheet) -> None:
+    """Surfaces and exposures a sheet names are ones a survey can name.  Raises Refused."""
+    purpose = sheet.purpose
+    if purpose is None:
+        return
+    for word in purpose.goes_on:
+        if word not in SUBSTRATES:
+            raise Refused.field("purpose.goes_on", word, "surfaces of " + ", ".join(SUBSTRATES))
+    for word in purpose.withstands:
+        if word not in EXPOSURES:
+            raise Refused.field("purpose.withstands", word, "of " + ", ".join(EXPOSURES))
 
 
 def read_sheet(owner: Member, data: bytes, file_name: str) -> Any:

@@ -11,6 +11,7 @@ from django.contrib.auth import get_user_model
 from django.http import HttpResponse
 from django.test import Client
 
+from coatlog.core.stack.rules import FACTS
 from coatlog.jobs.models import Job
 from coatlog.jobs.services import LayerDraft, PartDraft, create_job
 from coatlog.run import services
@@ -39,6 +40,7 @@ class ShopMixin:
             opens=dt.time(0, 1),
             closes=dt.time(23, 59),
             default_air_degc=20.0,
+            has=list(FACTS),
         )
         user = get_user_model().objects.create_user(owner, password="pw-of-a-test")
         member = Member.objects.create(user=user, shop=shop, role=Member.OWNER)

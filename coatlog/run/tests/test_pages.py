@@ -188,6 +188,7 @@ class EveryPathTest(ShopMixin, TestCase):
     def each(self) -> list[tuple[str, str]]:
         document = json.loads(Path(settings.BASE_DIR, "docs", "openapi.json").read_text())
         ids = {"job_id": str(self.job.pk), "place_id": str(self.yard.pk)}
+        ids["fact"] = "booth"
         ids["sheet_id"], ids["photo_id"] = self.sheets["clear-coat-2k"].id, "0" * 64
         paths = [(m, p) for p, ops in document["paths"].items() for m in ops if p not in OPEN]
         return [(method, path.format(**ids)) for method, path in paths]
@@ -225,6 +226,7 @@ class EveryPathTest(ShopMixin, TestCase):
             f"/api/weather/{self.yard.pk}/forecast": {},
             "/api/people": {"username": "new", "password": "long-and-odd-77", "role": "viewer"},
             "/api/places": {"name": "Bay 9"},
+            "/api/shop/facts/booth": {"yes": True},
             "/api/shop": client.get("/api/shop").json()["shop"],
         }
         for method, path in self.each():

@@ -27,7 +27,7 @@ class SurveyTest(ShopMixin, TestCase):
     def draft(self, **over: Any) -> dict[str, Any]:
         return {
             "title": "Wheels", "asset": "Estate car", "asset_kind": "road", "place_id": str(self.place.pk),
-            "parts": [{"name": "Wheel", "area_m2": 0.15, "substrate": "wheel_clear"}],
+            "parts": [{"name": "Wheel", "area_m2": 0.15, "substrate": "wheel_clear", "features": ["none"]}],
             "layers": [self.layer("wheel-peelable", 4, 110.0)], **over,
         }  # fmt: skip
 
@@ -47,6 +47,7 @@ class SurveyTest(ShopMixin, TestCase):
         part = {
             "name": "Wheel", "substrate": "wheel_clear", "count": 4, "as_set": True, "shape": "wheel",
             "measures": {"diameter_m": 0.43, "barrels": 1, "width_m": 0.19}, "must_survive": ["stones"],
+            "features": ["none"],
         }  # fmt: skip
         r = self.post(self.client, "/api/jobs", self.draft(parts=[part]))
         parts = FactsDoc.objects.get(job_id=r.json()["id"]).doc["parts"]
@@ -118,7 +119,13 @@ class SurveyTest(ShopMixin, TestCase):
         data = self.draft(
             asset_kind="vessel",
             parts=[
-                {"name": "Hull", "area_m2": 20, "substrate": "bare_aluminium", "must_survive": ["immersion"]}
+                {
+                    "name": "Hull",
+                    "area_m2": 20,
+                    "substrate": "bare_aluminium",
+                    "must_survive": ["immersion"],
+                    "features": ["none"],
+                }
             ],
             layers=[self.layer("epoxy-barrier", 3, 300.0), self.layer("copper-epoxy", 4, 240.0)],
             overrules=[{"rule_id": "copper.metal", "reason": "I know what I do"}],
