@@ -10,6 +10,7 @@ from pydantic import Field
 
 from coatlog.core.compare import Summary
 from coatlog.core.stack.alternatives import Alternative, alternatives_for
+from coatlog.core.stack.answers import Before, before_any_coat
 from coatlog.core.stack.builder import Needs, Rejected
 from coatlog.core.stack.preps import path_words
 from coatlog.core.stack.rules import Finding
@@ -72,10 +73,13 @@ class CandidateOut(Schema):
 
 
 class SuggestOut(Schema):
+    """`before`: what may do instead of a coat, or must come before one, by its word."""
+
     best: list[CandidateOut]
     legal: int
     rejected: list[Rejected]
     missing: str
+    before: list[Before]
     alternatives: list[Alternative]
 
 
@@ -137,5 +141,6 @@ def suggest_stacks(request: HttpRequest, data: SuggestIn) -> SuggestOut:
         legal=found.legal,
         rejected=list(found.rejected),
         missing=found.missing,
+        before=list(before_any_coat(survey, data.wanted)),
         alternatives=list(alternatives_for(survey, [x.sheet for c in found.best for x in c.layers])),
     )

@@ -28,7 +28,7 @@ class GroupedOut(ChoiceOut):
     group: str
 
 
-class FeatureOut(ChoiceOut):
+class FeatureOut(GroupedOut):
     kind: str
 
 
@@ -68,7 +68,7 @@ def get_survey(request: HttpRequest) -> SurveyOut:
     return SurveyOut(
         substrates=[GroupedOut(id=s.id, name=s.name, group=s.group) for s in SUBSTRATES.values()],
         exposures=_grouped(EXPOSURES, EXPOSURE_GROUPS),
-        features=[FeatureOut(id=k, name=v.name, kind=v.kind) for k, v in FEATURES.items()],
+        features=[FeatureOut(id=k, name=v.name, kind=v.kind, group=v.group) for k, v in FEATURES.items()],
         finishes=_grouped(FINISHES, FINISH_GROUPS),
         preps=[ChoiceOut(id=p.id, name=p.name) for p in PREPS],
         templates=list(TEMPLATES),

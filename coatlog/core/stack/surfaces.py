@@ -199,31 +199,32 @@ HEATS: dict[str, float] = {
 
 @dataclass(frozen=True, slots=True)
 class Feature:
-    """What a part is or hides, where more than the paint is at stake; `kind` where it is met."""
+    """What a part is or hides; `kind` where it is met, `group` where it is looked for."""
 
     name: str
     kind: Literal["road", "vessel", "aircraft", "any"]
+    group: Literal["damage", "under it", "where", "is or hides"] = "is or hides"
 
 
 FEATURES: dict[str, Feature] = {
     "radar": Feature("radar, sensor, camera, lamp or number plate in or behind the part", "road"),
     "restraint": Feature("airbag cover, side-airbag seat, seat belt", "road"),
     "clamping": Feature("wheel: bolt seats and hub face", "road"),
-    "under_steel": Feature("steel under the old coat", "any"),
-    "under_aluminium": Feature("aluminium under the old coat", "any"),
-    "under_laminate": Feature("laminate or gelcoat under the old coat", "any"),
-    "under_wood": Feature("wood under the old coat", "any"),
+    "under_steel": Feature("steel under the old coat", "any", "under it"),
+    "under_aluminium": Feature("aluminium under the old coat", "any", "under it"),
+    "under_laminate": Feature("laminate or gelcoat under the old coat", "any", "under it"),
+    "under_wood": Feature("wood under the old coat", "any", "under it"),
     "structural": Feature("structural part (frame, belt or suspension mount)", "any"),
     "thin_sheet": Feature("thin sheet metal", "any"),
     "hard_bolts": Feature("springs, high-strength bolts, hard steel", "any"),
     "grip": Feature("steering wheel, pedal, deck or step", "any"),
-    "enclosed": Feature("confined space (bilge, locker, tank, cabin)", "any"),
-    "underside": Feature("underside, frame or chassis", "any"),
-    "cavity": Feature("inside of closed sections (sills, box frames)", "any"),
-    "dents": Feature("dents or chips to fill", "any"),
-    "scratches": Feature("scratches down to the ground", "any"),
-    "holes": Feature("rusted through: holes", "any"),
-    "faded": Feature("faded by the sun", "any"),
+    "enclosed": Feature("confined space (bilge, locker, tank, cabin)", "any", "where"),
+    "underside": Feature("underside, frame or chassis", "any", "where"),
+    "cavity": Feature("inside of closed sections (sills, box frames)", "any", "where"),
+    "dents": Feature("dents or chips to fill", "any", "damage"),
+    "scratches": Feature("scratches down to the ground", "any", "damage"),
+    "holes": Feature("rusted through: holes", "any", "damage"),
+    "faded": Feature("faded by the sun", "any", "damage"),
     "anode": Feature("anode", "vessel"),
     "propeller": Feature("propeller", "vessel"),
     "shaft": Feature("shaft", "vessel"),

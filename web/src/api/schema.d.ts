@@ -1719,6 +1719,8 @@ export interface components {
         };
         /** FeatureOut */
         FeatureOut: {
+            /** Group */
+            group: string;
             /** Id */
             id: string;
             /** Kind */
@@ -4129,10 +4131,15 @@ export interface components {
             /** Wanted */
             wanted: string[];
         };
-        /** SuggestOut */
+        /**
+         * SuggestOut
+         * @description `before`: what may do instead of a coat, or must come before one, by its word.
+         */
         SuggestOut: {
             /** Alternatives */
             alternatives: components["schemas"]["Alternative"][];
+            /** Before */
+            before: ("not_here" | "wait_cured" | "dry_first" | "wash_first" | "primed_already" | "polish_first" | "key_recoat" | "leave_it" | "restore_first")[];
             /** Best */
             best: components["schemas"]["CandidateOut"][];
             /** Legal */

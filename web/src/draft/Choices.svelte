@@ -1,23 +1,28 @@
 <script lang="ts">
   /** Words to pick from, in lines by what they have in common. */
+  import { say } from "../words";
+
   type Word = { id: string; name: string; group: string };
-  type Props = { title: string; words: Word[]; picked: string[]; toggle: (id: string) => void };
-  let { title, words, picked, toggle }: Props = $props();
+  /** `some`: what only some of the parts have. */
+  type Props = { title: string; words: Word[]; picked: string[]; some?: string[]; toggle: (id: string) => void };
+  let { title, words, picked, some = [], toggle }: Props = $props();
+  const NAMES = say.wordGroups as Record<string, string>;
   const groups = $derived([...new Set(words.map((w) => w.group))]);
 </script>
 
 <div class="choices" role="group" aria-label={title}>
   <b>{title}</b>
   {#each groups as g (g)}
-    <span class="mute">{g}</span>
+    <span class="mute">{NAMES[g] ?? g}</span>
     <div class="row">
       {#each words.filter((w) => w.group === g) as w (w.id)}
         <button
           type="button"
           class="btn small"
           class:go={picked.includes(w.id)}
-          aria-pressed={picked.includes(w.id)}
-          onclick={() => toggle(w.id)}>{w.name}</button
+          class:some={some.includes(w.id)}
+          aria-pressed={some.includes(w.id) ? "mixed" : picked.includes(w.id)}
+          onclick={() => toggle(w.id)}>{w.name}{some.includes(w.id) ? say.surveyForm.someParts : ""}</button
         >
       {/each}
     </div>
@@ -38,6 +43,10 @@
     display: flex;
     gap: 6px;
     flex-wrap: wrap;
+  }
+  .row .some {
+    border-style: dashed;
+    border-width: 2px;
   }
   .row .btn {
     padding: 0 10px;

@@ -5,6 +5,7 @@
   import { type Draft, FACINGS, type PartRow } from "../lib/draft.svelte";
   import { area, field, unit } from "../lib/format";
   import { say } from "../words";
+  import Choices from "./Choices.svelte";
 
   /** `n`: which part it is, from 1.  `drop` takes it away; null: it is the only one. */
   type Props = { draft: Draft; p: PartRow; n: number; open: boolean; toggle: () => void; drop: (() => void) | null };
@@ -110,6 +111,24 @@
     <p class="wide mute">
       {p.faces_assumed ? say.part.typicalSharesAssumedTheyFollow : say.part.optionalIfYouEnterThem}
     </p>
+    {#if draft.parts.length > 1}
+      <div class="wide">
+        <Choices
+          title={say.part.thisPartHasToWithstand}
+          words={draft.survey?.exposures ?? []}
+          picked={p.survive}
+          toggle={(id) => draft.tick(p, "survive", id, !p.survive.includes(id))}
+        />
+      </div>
+      <div class="wide">
+        <Choices
+          title={say.part.thisPartIsOrHides}
+          words={draft.featuresAsked({ all: p.features, some: [] })}
+          picked={p.features}
+          toggle={(id) => draft.tick(p, "features", id, !p.features.includes(id))}
+        />
+      </div>
+    {/if}
     {#each asks as c (c.id)}
       <div class="wide try">
         <p><b>{c.name}{c.name.endsWith("?") ? "" : "."}</b> {c.how}</p>

@@ -19,6 +19,8 @@
     const parts = draft.rough();
     const jobs = (["a", "b"] as const).map((s) => ({ s, layers: draft.layers(s), rows: draft[s].length, prep: draft.prep[s] }));
     const place = draft.place || null;
+    const kind = draft.kind as "road";
+    void draft.answers;
     if (!draft.shelf.length) return;
     const wait = setTimeout(() => {
       for (const { s, layers, rows, prep } of jobs) {
@@ -33,7 +35,7 @@
           continue;
         }
         void asked[s]
-          .ask(() => api.POST("/api/judge", { body: { parts, layers, prep, place_id: place } }))
+          .ask(() => api.POST("/api/judge", { body: { parts, layers, prep, place_id: place, asset_kind: kind } }))
           .then((data) => {
             if (data) told[s] = data;
           });

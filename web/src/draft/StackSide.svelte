@@ -6,6 +6,7 @@
   import { duration, money, um, volume } from "../lib/format";
   import { keyed } from "../lib/keyed";
   import { session } from "../lib/session.svelte";
+  import AskFact from "../ui/AskFact.svelte";
   import Stop from "../ui/Stop.svelte";
   import { say } from "../words";
 
@@ -53,7 +54,9 @@
 {#each keyed(chosen.findings, (f) => f.rule_id) as { key, row: f } (key)}
   {#if f.severity === "stop"}
     <Stop what={f.what} why={f.why} instead={f.instead} />
-    {#if may && f.overrule !== "never"}
+    {#if f.asks}
+      {#if f.asks !== "features"}<AskFact fact={f.asks} question={f.instead} answered={() => (draft.answers += 1)} />{/if}
+    {:else if may && f.overrule !== "never"}
       <label
         >{say.systemSide.overrideBecause}
         <input

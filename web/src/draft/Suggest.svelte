@@ -6,6 +6,10 @@
   import type { Draft, Side } from "../lib/draft.svelte";
   import { duration, field, money, system, um, unit } from "../lib/format";
   import { toShown } from "../lib/units";
+  import { vouched } from "../lib/warrants";
+  import { surveyWords } from "../lib/survey.svelte";
+  import AskFact from "../ui/AskFact.svelte";
+  import Stop from "../ui/Stop.svelte";
   import Choices from "./Choices.svelte";
   import WorkList from "../ui/WorkList.svelte";
   import { say } from "../words";
@@ -17,6 +21,7 @@
     parts: draft.rough(),
     wanted: draft.wanted,
     place_id: draft.place || null,
+    asset_kind: draft.kind,
     life_s: Number(draft.life) || null,
     ready_s: Number(draft.within) || null,
   });
@@ -45,13 +50,28 @@
   ];
   const MISSES: Record<string, string> = { life: say.suggest.shorterLifeThanRequired, time: say.suggest.notReadyInTheTime };
   let open = $state<number | null>(null);
+  let said = $state<number | null>(null);
+  /** Questions that stop the work until they are answered, each once. */
+  const asked = $derived([
+    ...new Map((answer?.best ?? []).flatMap((c) => c.findings.filter((f) => f.asks).map((f) => [f.asks, f] as const))).values(),
+  ]);
+  function again(): void {
+    draft.answers += 1;
+    ask();
+  }
+  const STANDS: Record<string, number> = { unsaid: 0, no: 1, for_a_time: 2, accepted: 3, vouched: 4 };
+  /** In a word, how far it is vouched for: as far as the weakest of it. */
+  const weakest = (c: Schemas["CandidateOut"]) =>
+    c.warrants.reduce((low, w) => (STANDS[w.standing]! < STANDS[low]! ? w.standing : low), "vouched" as Schemas["Warrant"]["standing"]);
+  const groundOf = (c: Schemas["CandidateOut"]) =>
+    c.prep_words.length ? c.prep_words.join(say.common.then) : surveyWords.surface(draft.parts[0]?.substrate ?? "");
   const group = $derived(draft.survey?.substrates.find((s) => s.id === draft.parts[0]?.substrate)?.group ?? "");
 
   function toggle(id: string): void {
     draft.wanted = draft.wanted.includes(id) ? draft.wanted.filter((x) => x !== id) : [...draft.wanted, id];
   }
   function ask(): void {
-    open = null;
+    open = said = null;
     askedAbout = about;
     const body = question;
     void told.ask(() => api.POST("/api/suggest", { body }));
@@ -106,6 +126,11 @@
   {:else if told.data && !answer && !told.waiting}<p class="mute">
       {say.suggest.theSurfaceOrTheRequirements}
     </p>{/if}
+  {#each answer?.before ?? [] as id (id)}<p class="before"><b>{say.before[id]}</b></p>{/each}
+  {#each asked as f (f.asks)}
+    <Stop what={f.what} why={f.why} instead={f.instead} />
+    {#if f.asks !== "features"}<AskFact fact={f.asks!} question={f.instead} answered={again} />{/if}
+  {/each}
   {#if answer?.missing}<p class="none"><b>{answer.missing}</b></p>{/if}
   {#if answer?.best.length}
     <div class="best">
@@ -143,7 +168,10 @@
             <dd>{c.cost_per_m2 == null ? say.common.priceNotSet : money(c.cost_per_m2 / toShown("m2", 1, system()))}</dd>
             <dt>{say.common.respiratoryProtection}</dt>
             <dd>{c.air_fed ? say.common.airFedMask : say.common.seeTheDataSheet}</dd>
+            <dt>{say.warrants.title}</dt>
+            <dd>{say.warrants.short[weakest(c)]}</dd>
           </dl>
+          {#if c.usual}<p class="usual">{say.warrants.usual}</p>{/if}
           {#each c.misses as m, i (i)}<p class="warn"><b>{MISSES[m]}</b> {say.suggest.noPermittedMaterialOnYour}</p>{/each}
           {#each c.findings.filter((f) => f.severity === "warn") as f, i (i)}<p class="warn">
               <b>{say.suggest.caution(f.what)}</b>
@@ -156,10 +184,25 @@
             <button type="button" class="btn small" aria-expanded={open === i} onclick={() => (open = open === i ? null : i)}
               >{say.suggest.steps(c.work.length)}</button
             >
+            <button type="button" class="btn small" aria-expanded={said === i} onclick={() => (said = said === i ? null : i)}
+              >{say.warrants.who}</button
+            >
           </div>
         </article>
       {/each}
     </div>
+    {#if said !== null && answer.best[said]}
+      {@const c = answer.best[said]!}
+      <ul class="who" aria-label={say.warrants.who}>
+        {#each c.warrants as w, i (i)}<li>
+            {vouched(
+              w,
+              section(c).map((l) => l.sheet.name),
+              groundOf(c),
+            )}
+          </li>{/each}
+      </ul>
+    {/if}
     {#if open !== null && answer.best[open]}<WorkList steps={answer.best[open]!.work.map((work) => ({ work, held: null }))} />{/if}
   {/if}
   {#if answer?.alternatives.length && answer.best.length}
@@ -256,6 +299,20 @@
     border-left: 6px solid var(--ink);
     padding-left: 8px;
     font-size: 14px;
+  }
+  .usual {
+    font-size: 14px;
+    font-weight: 620;
+  }
+  .before {
+    border-left: 6px solid var(--edge);
+    padding-left: 10px;
+  }
+  .who {
+    font-size: 14px;
+    display: grid;
+    gap: 4px;
+    padding-left: 18px;
   }
   .none {
     border-left: 6px solid var(--ink);

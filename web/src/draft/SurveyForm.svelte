@@ -8,12 +8,13 @@
   type Props = { draft: Draft };
   let { draft }: Props = $props();
   let open = $state<number | null>(null);
-  function mark(id: string): void {
-    draft.features = draft.features.includes(id) ? draft.features.filter((x) => x !== id) : [...draft.features, id];
-  }
-  function toggle(id: string): void {
-    draft.survive = draft.survive.includes(id) ? draft.survive.filter((x) => x !== id) : [...draft.survive, id];
-  }
+  const survive = $derived(draft.common("survive"));
+  const features = $derived(draft.common("features"));
+  const marked = $derived(features.all.length + features.some.length);
+  const dark = $derived(draft.parts.every((p) => p.dark));
+  /** Where something may have to stay as it is, nobody is left to think of asking. */
+  const opens = $derived(draft.kind !== "road" || draft.parts.some((p) => p.substrate === "wheel_clear"));
+  const unanswered = $derived(opens && draft.parts.some((p) => !p.features.length));
 </script>
 
 <div class="survey">
@@ -39,23 +40,36 @@
     />
   {/each}
   <div><button type="button" class="btn small" onclick={() => draft.addPart()}>{say.surveyForm.addPart}</button></div>
-  <Choices title={say.surveyForm.whatItHasToWithstand} words={draft.survey?.exposures ?? []} picked={draft.survive} {toggle} />
-  <details open={draft.features.length > 0 || draft.dark}>
-    <summary>{say.surveyForm.specialFeatures(draft.features.length ? say.surveyForm.marked(draft.features.length) : "")}</summary>
-    <div class="row" role="group" aria-label={say.surveyForm.specialFeatures2}>
-      <button type="button" class="btn small" class:go={draft.dark} aria-pressed={draft.dark} onclick={() => (draft.dark = !draft.dark)}
-        >{say.surveyForm.aDarkColourIsWanted}</button
+  <Choices
+    title={say.surveyForm.whatItHasToWithstand}
+    words={draft.survey?.exposures ?? []}
+    picked={survive.all}
+    some={survive.some}
+    toggle={(id) => draft.tickAll("survive", id)}
+  />
+  <details open={opens || marked > 0 || dark}>
+    <summary>{say.surveyForm.specialFeatures(marked ? say.surveyForm.marked(marked) : "")}</summary>
+    {#if unanswered}<p class="ask"><b>{say.surveyForm.answerThis}</b></p>{/if}
+    <Choices
+      title={say.surveyForm.specialFeatures2}
+      words={draft.featuresAsked(features)}
+      picked={features.all}
+      some={features.some}
+      toggle={(id) => draft.tickAll("features", id)}
+    />
+    <div class="row">
+      <button
+        type="button"
+        class="btn small"
+        class:go={dark}
+        aria-pressed={dark}
+        onclick={() => {
+          const on = !dark;
+          for (const p of draft.parts) p.dark = on;
+        }}>{say.surveyForm.aDarkColourIsWanted}</button
       >
-      {#each (draft.survey?.features ?? []).filter((x) => x.kind === "any" || x.kind === draft.kind || draft.features.includes(x.id)) as x (x.id)}
-        <button
-          type="button"
-          class="btn small"
-          class:go={draft.features.includes(x.id)}
-          aria-pressed={draft.features.includes(x.id)}
-          onclick={() => mark(x.id)}>{x.name}</button
-        >
-      {/each}
     </div>
+    {#if draft.parts.length > 1}<p class="mute">{say.surveyForm.oneByOne}</p>{/if}
   </details>
 </div>
 
@@ -71,6 +85,11 @@
   summary {
     font-weight: 640;
     min-height: 44px;
+  }
+  .ask {
+    border-left: 6px solid var(--ink);
+    padding-left: 10px;
+    margin-bottom: 8px;
   }
   .row {
     display: flex;

@@ -27,12 +27,19 @@ export type PartRow = {
   faces: Record<Facing, string>;
   faces_assumed: boolean;
   bare: string;
+  /** What it must survive and what it is or hides, in words of the survey. */
+  survive: string[];
+  features: string[];
+  dark: boolean;
 };
+export type Marks = "survive" | "features";
 export type LayerRow = { sheet_id: string; coats: string; um: string };
 export type Facing = "up" | "side" | "down" | "inside";
 export type Side = "a" | "b";
 export const FACINGS: Facing[] = ["up", "side", "down", "inside"];
 const noFaces = (): Record<Facing, string> => ({ up: "", side: "", down: "", inside: "" });
+/** Whether a feature may stand beside "none of these": where it is, what is under it, what is broken. */
+const besideNone = (id: string, draft: Draft): boolean => draft.survey?.features.find((f) => f.id === id)?.group !== "is or hides";
 let rows = 0;
 const row = (known: Partial<PartRow>): PartRow => ({
   key: ++rows,
@@ -51,6 +58,9 @@ const row = (known: Partial<PartRow>): PartRow => ({
   faces: noFaces(),
   faces_assumed: false,
   bare: "",
+  survive: [],
+  features: [],
+  dark: false,
   ...known,
 });
 
@@ -63,9 +73,6 @@ export class Draft {
   customer = $state("");
   place = $state(session.who?.places[0]?.id ?? "");
   parts = $state<PartRow[]>([]);
-  survive = $state<string[]>([]);
-  features = $state<string[]>([]);
-  dark = $state(false);
   /** What the finish is to be, in words of the survey. */
   wanted = $state<string[]>([]);
   /** How long it must last and how soon it must be in use, seconds as text; empty: not asked. */
@@ -81,6 +88,8 @@ export class Draft {
   b = $state<LayerRow[]>([]);
   chosen = $state<Side>("a");
   rejectedWhy = $state("");
+  /** How often the shop has answered a question from here: what was judged before is judged again. */
+  answers = $state(0);
   reasons = $state<Record<string, string>>({});
   shelf = $state.raw<Schemas["SheetOut"][]>([]);
   survey = $state.raw<Schemas["SurveyOut"] | null>(null);
@@ -122,9 +131,6 @@ export class Draft {
     this.paint_code = data.paint_code;
     this.customer = data.customer;
     this.place = data.place_id;
-    this.survive = data.parts.flatMap((p) => p.must_survive ?? []).filter((x, i, all) => all.indexOf(x) === i);
-    this.features = data.parts.flatMap((p) => p.features ?? []).filter((x, i, all) => all.indexOf(x) === i);
-    this.dark = data.parts.some((p) => p.dark);
     this.prep = { a: data.choices?.prep ?? "", b: "" };
     this.wanted = (data.choices?.wanted ?? "").split(" ").filter(Boolean);
     this.life = data.choices?.life_s ?? "";
@@ -146,6 +152,9 @@ export class Draft {
         shape_text: p.shape_text,
         faces,
         bare: field("mm", p.bare_mm),
+        survive: [...(p.must_survive ?? [])],
+        features: [...(p.features ?? [])],
+        dark: p.dark ?? false,
       });
     });
     this.a = data.layers.map((l) => ({ sheet_id: l.sheet_id, coats: String(l.coats), um: field("um", l.target_um) }));
@@ -156,7 +165,37 @@ export class Draft {
 
   addPart(): void {
     const last = this.parts.at(-1);
-    this.parts.push(row({ substrate: last?.substrate ?? "sound_paint", condition: last?.condition ?? "" }));
+    this.parts.push(
+      row({
+        substrate: last?.substrate ?? "sound_paint",
+        condition: last?.condition ?? "",
+        survive: [...(last?.survive ?? [])],
+        features: [...(last?.features ?? [])],
+        dark: last?.dark ?? false,
+      }),
+    );
+  }
+
+  /** What all parts have, and what only some have. */
+  common(what: Marks): { all: string[]; some: string[] } {
+    const any = this.parts.flatMap((p) => p[what]).filter((id, i, list) => list.indexOf(id) === i);
+    const all = any.filter((id) => this.parts.every((p) => p[what].includes(id)));
+    return { all, some: any.filter((id) => !all.includes(id)) };
+  }
+  /** Features that are met on such a thing, and any that are marked. */
+  featuresAsked(marks: { all: string[]; some: string[] }): Schemas["FeatureOut"][] {
+    const marked = [...marks.all, ...marks.some];
+    return (this.survey?.features ?? []).filter((x) => x.kind === "any" || x.kind === this.kind || marked.includes(x.id));
+  }
+  /** Mark one part, or take the mark away.  "None of these" and any of these shut each other out. */
+  tick(p: PartRow, what: Marks, id: string, on: boolean): void {
+    const rest = p[what].filter((x) => x !== id && (!on || what !== "features" || (id === "none" ? besideNone(x, this) : x !== "none")));
+    p[what] = on ? [...rest, id] : rest;
+  }
+  /** The same of all parts: on where one lacks it, else off. */
+  tickAll(what: Marks, id: string): void {
+    const on = !this.common(what).all.includes(id);
+    for (const p of this.parts) this.tick(p, what, id, on);
   }
 
   /** In what a measure of a shape is asked for; null: a plain number. */
@@ -175,8 +214,6 @@ export class Draft {
     const t = this.survey?.templates.find((x) => x.id === id);
     if (!t) return;
     if (t.kind !== "any") this.kind = t.kind;
-    this.survive = [...t.survives];
-    this.features = [...t.features];
     this.wanted = [...t.wanted];
     this.parts = t.parts.map((p) => {
       const faces = noFaces();
@@ -189,6 +226,8 @@ export class Draft {
         as_set: p.as_set ?? false,
         faces,
         faces_assumed: true,
+        survive: [...t.survives],
+        features: [...t.features],
       });
     });
   }
@@ -244,9 +283,9 @@ export class Draft {
       shape: p.shape,
       measures: p.shape ? measures : {},
       faces,
-      must_survive: this.survive,
-      features: this.features,
-      dark: this.dark,
+      must_survive: p.survive,
+      features: p.features,
+      dark: p.dark,
       bare_mm: p.bare.trim() && entered("mm", p.bare) >= 0 ? entered("mm", p.bare) : null,
       damage: p.damage,
       set_name: p.set_name,

@@ -22,6 +22,7 @@
     voc: "",
     lessWater: true,
     has: [] as string[],
+    hasnt: [] as string[],
   });
   let person = $state({ username: "", password: "", role: "painter" });
   let place = $state<{ name: string; has_probe: boolean; outdoors: boolean; holds: number | null }>({
@@ -58,7 +59,8 @@
       currency: s.currency,
       voc: field("voc", s.voc_limit_g_per_l),
       lessWater: s.voc_less_water,
-      has: s.has ?? [],
+      has: s.has,
+      hasnt: s.hasnt,
     };
   }
   $effect(() => void load());
@@ -67,6 +69,11 @@
     refusal = error ? inWords(error) : "";
     said = error ? "" : words;
     return !error;
+  }
+  const saidOf = (id: string): string => (shop.has.includes(id) ? "yes" : shop.hasnt.includes(id) ? "no" : "");
+  function tell(id: string, answer: string): void {
+    shop.has = [...shop.has.filter((x) => x !== id), ...(answer === "yes" ? [id] : [])];
+    shop.hasnt = [...shop.hasnt.filter((x) => x !== id), ...(answer === "no" ? [id] : [])];
   }
   async function saveShop(event: SubmitEvent): Promise<void> {
     event.preventDefault();
@@ -95,7 +102,8 @@
       currency: shop.currency.trim().toUpperCase(),
       voc_limit_g_per_l: voc,
       voc_less_water: shop.lessWater,
-      has: shop.has.length || page?.shop.has ? shop.has : null,
+      has: shop.has,
+      hasnt: shop.hasnt,
     };
     const { error } = await api.PUT("/api/shop", { body });
     if (answer(error, say.shop.savedPlansAreUpdatedWith)) await session.look();
@@ -187,7 +195,14 @@
         <fieldset class="wide">
           <legend>{say.shop.equipmentAndSafetyControlsAvailable}</legend>
           {#each Object.entries(page?.facts ?? {}) as [id, words] (id)}
-            <label class="tick"><input type="checkbox" value={id} bind:group={shop.has} disabled={!fillable} /> {words}</label>
+            <label class="fact"
+              ><span>{words}</span>
+              <select value={saidOf(id)} disabled={!fillable} onchange={(e) => tell(id, e.currentTarget.value)}>
+                <option value="">{say.ask.notAnswered}</option>
+                <option value="yes">{say.ask.yes}</option>
+                <option value="no">{say.ask.no}</option>
+              </select></label
+            >
           {/each}
           <p class="mute">
             {say.shop.ifNoneIsTickedThe}
@@ -340,6 +355,18 @@
   }
   .wide {
     grid-column: 1 / -1;
+  }
+  .fact {
+    grid-column: 1 / -1;
+    display: flex;
+    gap: 10px;
+    align-items: center;
+    justify-content: space-between;
+    flex-wrap: wrap;
+    min-height: 44px;
+  }
+  .fact select {
+    width: auto;
   }
   .tick {
     display: flex;
