@@ -12,6 +12,7 @@ from playwright.sync_api import Page, expect
 from coatlog.core.codec import to_plain
 from coatlog.core.run.facts import Facts, Layer, Part, make_facts
 from coatlog.core.sheet import Sheet
+from coatlog.core.stack.rules import FACTS
 from coatlog.core.stack.step_sequence import usual_layer
 from coatlog.jobs.models import Asset, FactsDoc, Job
 from coatlog.logbook.services import Draft, store
@@ -31,7 +32,9 @@ class EverySheetTest(BrowserCase):
     def setUp(self) -> None:
         super().setUp()
         clock.set_now(START)
-        self.shop = Shop.objects.create(name="Creek Yard", opens=dt.time(7, 30), closes=dt.time(18, 45))
+        self.shop = Shop.objects.create(
+            name="Creek Yard", opens=dt.time(7, 30), closes=dt.time(18, 45), has=list(FACTS)
+        )
         user = get_user_model().objects.create_user("ines", password="long-and-odd-77")
         self.owner = Member.objects.create(user=user, shop=self.shop, role=Member.OWNER)
         self.bay = Place.objects.create(shop=self.shop, name="Bay 1")

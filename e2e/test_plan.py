@@ -12,6 +12,7 @@ from playwright.sync_api import Page, expect
 
 from coatlog.core.codec import from_plain
 from coatlog.core.plan.plan import Plan, Task
+from coatlog.core.stack.rules import FACTS
 from coatlog.jobs.models import Job
 from coatlog.jobs.services import LayerDraft, PartDraft, create_job
 from coatlog.run import services
@@ -29,7 +30,9 @@ class PlanScreenTest(BrowserCase):
     def setUp(self) -> None:
         super().setUp()
         clock.set_now(START)
-        self.shop = Shop.objects.create(name="Creek Yard", opens=dt.time(7, 30), closes=dt.time(18, 45))
+        self.shop = Shop.objects.create(
+            name="Creek Yard", opens=dt.time(7, 30), closes=dt.time(18, 45), has=list(FACTS)
+        )
         user = get_user_model().objects.create_user("ines", password="long-and-odd-77")
         self.owner = Member.objects.create(user=user, shop=self.shop, role=Member.OWNER)
         self.bay = Place.objects.create(shop=self.shop, name="Bay 1")

@@ -10,6 +10,7 @@ from playwright.sync_api import expect
 
 from coatlog.jobs.models import Job
 from coatlog.logbook.models import LogEntry
+from coatlog.shop.models import Shop
 
 from .base import PHONE
 from .test_trades import TradesCase
@@ -90,16 +91,11 @@ class SuggestTest(TradesCase):
         expect(due.get_by_role("button", name="Start coat", exact=True)).to_be_visible()
 
     def test_what_the_shop_has_decides_and_a_missing_finish_is_said(self) -> None:
-        self.found_shop()
+        self.found_shop(answered=False)
         self.desk.get_by_role("link", name="Creek Yard").click()
-        for fact in (
-            "tested extraction to outside",
-            "spray guns",
-            "liner gun",
-            "compressor",
-            "no ignition sources",
-        ):
-            self.desk.get_by_label(fact).check()
+        for fact in ("spray guns", "liner gun", "compressor", "no ignition sources"):
+            self.desk.get_by_label(fact).select_option("yes")
+        self.desk.get_by_label("air-fed breathing apparatus").select_option("no")
         self.desk.get_by_role("button", name="Save", exact=True).first.click()
         self.desk.get_by_text("Saved.").wait_for()
         self.desk.get_by_role("link", name="Jobs", exact=True).click()
@@ -117,6 +113,48 @@ class SuggestTest(TradesCase):
         self.desk.get_by_role("button", name="Suggest systems").click()
         expect(self.desk.get_by_text(re.compile("(No material|Nothing) you have"))).to_be_visible()
         self.assertFalse(Job.objects.exists())
+
+    def test_what_can_hurt_is_asked_before_a_job_is_made(self) -> None:
+        """A shop that answered nothing: offers stand, each with its question; no job before the answer."""
+        self.found_shop(answered=False)
+        self.name_job("Wheels", "Estate car", "road")
+        self.choose(self.desk, "Start from a template", "wheel_set")
+        self.desk.get_by_role("button", name="wheel: bolt seats and hub face").click()  # not marked any more
+        expect(self.desk.get_by_text("Answer this first: tick what it is or hides")).to_be_visible()
+        self.desk.get_by_role("button", name="none of these").click()
+        expect(self.desk.get_by_text("Answer this first: tick what it is or hides")).to_have_count(0)
+        self.desk.get_by_role("button", name="Suggest systems").click()
+        card = self.desk.get_by_role("article").filter(has_text="Wheel peelable").first
+        card.get_by_role("button", name="Who says so").click()
+        said = self.desk.get_by_role("list", name="Who says so")
+        first = "Wheel peelable on clear-coated alloy wheel, sound: yes, says the sheet"
+        expect(said.get_by_role("listitem").first).to_contain_text(first)
+        card.get_by_role("button", name="Use this").click()
+        expect(self.desk.get_by_role("alert").filter(has_text="may light its vapour").first).to_be_visible()
+        expect(self.desk.get_by_role("button", name="Create job")).to_have_count(0)
+        self.assertEqual(self.axe(self.desk), [])
+        ask = self.desk.get_by_role("group", name="Answer this first: no ignition sources")
+        ask.first.get_by_role("button", name="Yes").click()
+        expect(ask).to_have_count(0)
+        self.start("Wheels")
+        self.assertEqual((Shop.objects.get().has, Shop.objects.get().hasnt), (["spark_free"], []))
+
+    def test_parts_differ_in_what_they_meet(self) -> None:
+        self.found_shop()
+        self.name_job("Bed", "Pickup", "road")
+        self.choose(self.desk, "Start from a template", "load_bed")
+        self.desk.get_by_role("button", name="Measure, test, damage").nth(1).click()
+        own = self.desk.get_by_role("group", name="This part has to withstand")
+        own.get_by_role("button", name="foot traffic / loads").click()
+        every = self.desk.get_by_role("group", name="What it has to withstand")
+        mixed = every.get_by_role("button", name="foot traffic / loads, some parts")
+        expect(mixed).to_have_attribute("aria-pressed", "mixed")
+        self.assertEqual(self.axe(self.desk), [])
+        self.desk.get_by_role("button", name="Suggest systems").click()
+        self.desk.get_by_role("button", name="Use this").first.click()
+        job = self.start("Bed")
+        met = {p["name"]: "feet" in p["must_survive"] for p in job.facts.get().doc["parts"]}
+        self.assertEqual(met, {"Floor": True, "Sides": False, "Tailgate": True})
 
     def test_damage_is_pinned_on_a_picture_before_the_first_wash(self) -> None:
         self.found_shop()

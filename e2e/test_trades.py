@@ -11,10 +11,12 @@ import re
 
 from playwright.sync_api import Page, expect
 
+from coatlog.core.stack.rules import FACTS
 from coatlog.jobs.models import Job
 from coatlog.logbook.models import LogEntry
 from coatlog.run.models import JobProjection
 from coatlog.shop import clock
+from coatlog.shop.models import Shop
 
 from .base import DESK, PHONE, BrowserCase
 
@@ -35,7 +37,8 @@ class TradesCase(BrowserCase):
         self.assertEqual(self.faults, [])
         super().tearDown()
 
-    def found_shop(self) -> None:
+    def found_shop(self, *, answered: bool = True) -> None:
+        """A shop of one's own; `answered`: it said yes to everything it is asked."""
         self.desk.goto(self.live_server_url)
         self.desk.get_by_role("button", name="Create a new shop").click()
         for label, text in (
@@ -46,6 +49,8 @@ class TradesCase(BrowserCase):
             self.desk.get_by_label(label).fill(text)
         self.desk.get_by_role("button", name="Create shop").click()
         self.desk.get_by_role("heading", name="Creek Yard").wait_for()
+        if answered:
+            Shop.objects.update(has=list(FACTS))
         self.desk.get_by_role("link", name="Jobs", exact=True).click()
         self.desk.get_by_text("No jobs yet.").wait_for()
         self.desk.get_by_role("link", name="New job").click()
@@ -100,6 +105,7 @@ class TradesTest(TradesCase):
         self.desk.get_by_label("Part 1", exact=True).fill("Hull")
         self.choose(self.desk, "Surface", "gelcoat")
         self.desk.get_by_role("button", name="permanent immersion").click()
+        self.desk.get_by_role("button", name="none of these").click()
         self.desk.get_by_role("button", name="Measure, test, damage").click()
         self.choose(self.desk, "How to get the area", "hull")
         for label, text in (("waterline length, m", "9,1"), ("beam, m", "3.4"), ("draught, m", "1.8")):
@@ -107,7 +113,8 @@ class TradesTest(TradesCase):
         expect(self.desk.get_by_text("35.49 m² each")).to_be_visible()  # 9.1 × (3.4 + 1.8) × 0.75
         self.put_on(self.desk, "Copper-loaded epoxy")
         self.put_on(self.desk, "Clear coat")
-        expect(self.desk.get_by_role("alert").first).to_contain_text("It is not made to lie in water")
+        stops = self.desk.get_by_role("alert")
+        expect(stops.filter(has_text="It is not made to lie in water")).to_be_visible()
         self.desk.get_by_role("button", name="Remove layer 2").click()
         self.desk.get_by_role("button", name="Remove layer 1").click()
         for i, (name, um) in enumerate((("Epoxy barrier", "210"), ("Copper-loaded epoxy", "125"))):
@@ -224,6 +231,7 @@ class TradesTest(TradesCase):
         self.put_on(self.desk, "Wheel peelable")
         expect(self.desk.get_by_text("It will not peel cleanly there")).to_be_visible()
         self.choose(self.desk, "Surface", "wheel_clear")
+        self.desk.get_by_role("button", name="wheel: bolt seats and hub face").click()
         self.desk.get_by_label("Coats").fill("2")
         self.desk.get_by_label("Total DFT, µm").fill("60")
         expect(self.desk.get_by_text("Below 100 µm it will not peel off in one piece.")).to_be_visible()
@@ -277,6 +285,7 @@ class TradesTest(TradesCase):
             self.desk.get_by_label(f"Part {i}", exact=True).fill(name)
             self.desk.get_by_label("Area m²").nth(i - 1).fill("1.6")
             self.choose(self.desk, "Surface", "black_rubber", i - 1)
+        self.desk.get_by_role("button", name="none of these").click()
         self.put_on(self.desk, "Boot sealant")
         expect(self.desk.get_by_label("Coats")).to_have_value("3")
         self.desk.get_by_label("Coats").fill("4")

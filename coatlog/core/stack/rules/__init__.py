@@ -38,8 +38,14 @@ def judge(survey: Survey, stack: Sequence[StackLayer]) -> tuple[Finding, ...]:
 
 
 def in_order(found: Iterable[Finding]) -> tuple[Finding, ...]:
-    """Stops first, from the surface up; what only the next layer may still mend comes last."""
+    """Stops first, from the surface up: what is wrong, what nobody vouches for, what has to be answered.
+
+    What only the next layer may still mend comes last.
+    """
     unfinished = {r.id for r in RULES if r.of_finish}
-    return tuple(
-        sorted(found, key=lambda f: (_RANK[f.severity], f.rule_id in unfinished, f.position, f.rule_id))
-    )
+
+    def key(f: Finding) -> tuple[int, bool, bool, int, bool, str]:
+        unvouched = f.rule_id.endswith("unvouched")
+        return _RANK[f.severity], bool(f.asks), f.rule_id in unfinished, f.position, unvouched, f.rule_id
+
+    return tuple(sorted(found, key=key))

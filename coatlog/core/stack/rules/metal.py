@@ -18,7 +18,7 @@ from .words import on, over
 )
 def bare_metal_needs_rated_coat(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
-        if s.ground.metal and not ground_named(s, sheet):
+        if s.ground.metal and not s.ground.waste and not ground_named(s, sheet):
             yield Hit(0, on(s, sheet))
 
 

@@ -47,7 +47,10 @@ _NO: dict[str, str] = {
 )
 def ground_nobody_names(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
-        if s.ground.metal or s.ground.low_energy or ground_named(s, sheet):
+        g = s.ground
+        # What must come off or dry out first has a stop of its own, and says more.
+        spoken = g.metal or g.low_energy or g.waste or g.wet or g.loose or g.toxic
+        if spoken or ground_named(s, sheet):
             continue
         why = _ground_words(s, sheet)
         yield Hit(0, on(s, sheet), why, source=sheet.source_of("purpose.goes_on"))
