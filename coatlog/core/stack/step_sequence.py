@@ -13,8 +13,9 @@ from .preps import Prep
 from .step_catalogue import CAUTIONS, STEPS, Done, StepKind
 from .surfaces import SUBSTRATES
 
-__all__ = ["Work", "between", "first", "spot", "step_sequence", "usual_layer", "with_steps"]
+__all__ = ["STEP_UP", "Work", "between", "first", "spot", "step_sequence", "usual_layer", "with_steps"]
 
+STEP_UP = 1.6  # common practice, no published source: how much finer the next grit may be
 UNDER_WATER = 0.5  # assumed: at least so much of the most film a barrier or an antifouling may have
 _LOGGED = {x: x for x in ("wash", "degrease", "abrade", "wipe", "dry", "mask", "test_piece", "wipe off")}
 _MIDDLE_GRITS = (12, 24, 36, 60, 80, 120, 180, 240, 320, 400, 500, 600, 800, 1000, 1200, 1500, 2000, 3000)
@@ -199,14 +200,17 @@ def first(survey: Survey, path: Sequence[Prep], layer: StackLayer, above: Sheet 
     if not path:
         steps += [Done(x) for x in _cleaning(ground, sheet)]
     keyed = any(d.step in _KEYS for d in steps)
-    if key and not surface.profiled and not (keyed and path and path[-1].steps[-1].step == "wipe"):
+    grits = [d.grit for d in steps if d.step in _KEYS and d.grit is not None]
+    fits = not grits or not key or key[0] <= grits[-1] <= key[-1]
+    prepared = bool(path) and keyed and fits and path[-1].steps[-1].step == "wipe"
+    if key and not surface.profiled and not prepared:
         cleaned = any(d.step in ("degrease", "wipe") for d in steps)
         steps += [] if cleaned else [Done("degrease")]
         if surface.antifouling:
             # Its dust is a biocide: only wet, and rinsed off again.
             steps += [Done("wet_sand", wants), Done("dry"), Done("wipe")]
         else:
-            steps += [Done("abrade", wants), Done("wipe")]
+            steps += [*(Done("abrade", g) for g in _ladder(grits[-1:], wants)), Done("wipe")]
     elif path and not keyed and surface.group not in ("rubber", "fabric", "glass"):
         steps.append(Done("wipe"))
     if "clamping" in survey.features:
@@ -281,8 +285,7 @@ def between(below: Sheet, layer: StackLayer) -> StackLayer:
     if below.properties.sanded:
         grit = _middle(sheet.properties.key_grit)
         # Filler is cut flat coarse, then its scratches are taken out step by step.
-        coarse = (80, 180) if below.role == "filler" else ()
-        grits = [*(g for g in coarse if grit is None or g < grit), grit]
+        grits = [80, *_ladder([80], grit)] if below.role == "filler" and grit != 80 else [grit]
         steps += [Done("wipe"), *(Done("level", g) for g in grits), Done("wipe")]
     if _liner(sheet) and not _liner(below):
         steps += [Done("mask_hard"), Done("test_piece")]
@@ -328,6 +331,18 @@ def _tools(layers: Sequence[StackLayer]) -> list[str]:
 
 def _keyed(done: Done, wants: int | None) -> Done:
     return Done("abrade", wants) if done.step == "abrade" and done.grit is None else done
+
+
+def _ladder(last: Sequence[int], wants: int | None) -> list[int | None]:
+    """Grits from the last one used up to the one wanted, each at most STEP_UP of the one before."""
+    if wants is None or not last or wants <= last[0]:
+        return [wants]
+    out: list[int | None] = []
+    at = last[0]
+    while at * STEP_UP < wants:
+        at = max(g for g in _MIDDLE_GRITS if g <= at * STEP_UP)
+        out.append(at)
+    return [*out, wants]
 
 
 def _middle(key: Sequence[int]) -> int | None:

@@ -9,12 +9,14 @@ import unittest
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 from types import SimpleNamespace
-from typing import Any
+from typing import Any, ClassVar
 
 from coatlog.core.sheet import FINISHES, Sheet
 from coatlog.core.stack.builder import Candidate, suggest
+from coatlog.core.stack.findings import RULES
 from coatlog.core.stack.preps import PREPS
-from coatlog.core.stack.rules import Survey
+from coatlog.core.stack.rules import Survey, preparation
+from coatlog.core.stack.step_sequence import step_sequence
 from coatlog.core.stack.surfaces import SUBSTRATES
 
 from .test_stack import S
@@ -97,11 +99,18 @@ def offers() -> Iterator[tuple[Survey, tuple[str, ...], Candidate]]:
 
 
 class AbsurdTest(unittest.TestCase):
+    offers: ClassVar[list[tuple[Survey, tuple[str, ...], Candidate]]]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.offers = list(offers())
+
     def test_no_offer_on_any_surface_is_one_a_foreman_would_laugh_at(self) -> None:
         self.assertGreaterEqual(len(ABSURD), 40)
         laughed: dict[str, list[str]] = {}
         met = 0
-        for survey, wanted, offer in offers():
+        for survey, wanted, offer in self.offers:
             met += 1
             for name in broken(ABSURD, survey, wanted, offer):
                 laughed.setdefault(name, []).append(
@@ -115,6 +124,35 @@ class AbsurdTest(unittest.TestCase):
                 self.assertTrue(w.by and all(said.source.ref for said in w.by), offer.key)
         self.assertEqual(laughed, {}, {k: (len(v), v[:3]) for k, v in laughed.items()})
         self.assertGreater(met, 500)
+
+    def test_the_steps_laid_down_for_them_pass_our_own_rules_and_the_trades(self) -> None:
+        own = {r.id for r in RULES if r.broken_by.__module__ == preparation.__name__}
+        self.assertGreater(len(own), 10)
+        seen = 0
+        for survey, _, offer in self.offers:
+            seen += 1
+            told = [f for f in offer.findings if f.rule_id in own]
+            self.assertEqual(told, [], offer.key)
+            ground = SUBSTRATES[offer.path[-1].to if offer.path else survey.substrate]
+            steps = list(offer.layers[0].before or ())
+            names = [d.step for d in steps]
+            if not offer.path and (ground.profiled or ground.id == "bare_filler" or ground.group == "wood"):
+                self.assertNotIn("wash", names, offer.key)
+            if ground.antifouling:
+                self.assertFalse({"abrade", "level", "scuff"} & {*names}, offer.key)
+            if ground.group == "rubber":
+                self.assertFalse({"wipe", "degrease", "abrade"} & {*names}, offer.key)
+            if ground.group == "wood":
+                self.assertLessEqual(max((d.grit or 0 for d in steps), default=0), 320, offer.key)
+            work = [w.step for w in step_sequence(survey, offer.path, offer.layers)]
+            methods = {x.sheet.method_id for x in offer.layers}
+            self.assertEqual("clean_gun" in work, bool(methods & {"spray_gun", "liner_gun"}), offer.key)
+            self.assertEqual("clear_can" in work, "aerosol" in methods, offer.key)
+            if methods <= {"aerosol", "cloth", "trigger_bottle"}:
+                self.assertFalse({"drop_brush", "clean_brush"} & {*work}, offer.key)
+            if "bolts" in names and "wash" in names:
+                self.assertGreater(names.index("bolts"), names.index("wash"), offer.key)
+        self.assertGreater(seen, 500)
 
     def test_every_row_catches_something_if_nothing_were_stopped(self) -> None:
         """Thousands of stacks put together blindly: a row that none of them breaks guards nothing."""

@@ -86,6 +86,10 @@
     font-weight: 640;
     min-height: 44px;
   }
+  details .row,
+  details > p {
+    margin-top: 10px;
+  }
   .ask {
     border-left: 6px solid var(--ink);
     padding-left: 10px;

@@ -7,11 +7,11 @@ from collections.abc import Iterator
 
 from ..findings import Hit, Stack, rule
 from ..step_catalogue import AT_FIRST, STATES, STEPS, Done, after
+from ..step_sequence import STEP_UP
 
 CLEANING = ("degrease", "wipe", "wipe_alcohol", "wipe_acetone", "strip_wax", "dewax", "rinse_towel")
 KEYING = ("abrade", "level", "scuff", "blast", "steel_grit", "wet_sand", "sweep_blast")
 DRY_SANDING = ("abrade", "level", "scuff", "feather")
-_STEP_UP = 1.6  # common practice, no published source
 
 
 def _places(steps: tuple[Done, ...], names: tuple[str, ...]) -> list[int]:
@@ -100,7 +100,9 @@ def too_fine(s: Stack) -> Iterator[Hit]:
 
 def _last_grits(s: Stack) -> Iterator[tuple[int, int, tuple[int, int]]]:
     for i, steps in s.steps():
-        grits = [d.grit for d in steps if d.grit is not None]
+        # What was sanded before it was blasted is gone: the profile is the key.
+        blasted = _places(steps, ("blast", "steel_grit", "sweep_blast"))
+        grits = [d.grit for d in steps[(blasted or [-1])[-1] + 1 :] if d.grit is not None]
         wanted = s.layers[i].sheet.properties.key_grit
         if grits and wanted:
             yield i, grits[-1], (wanted[0], wanted[-1])
@@ -116,7 +118,7 @@ def grit_jumps(s: Stack) -> Iterator[Hit]:
     for i, steps in s.steps():
         grits = [d.grit for d in steps if d.grit is not None]
         for a, b in itertools.pairwise(grits):
-            if b > a * _STEP_UP:
+            if b > a * STEP_UP:
                 yield Hit(i, f"P{a} then P{b}.")
 
 

@@ -364,6 +364,7 @@
     justify-content: space-between;
     flex-wrap: wrap;
     min-height: 44px;
+    margin-bottom: 4px;
   }
   .fact select {
     width: auto;
