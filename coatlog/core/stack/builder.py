@@ -14,7 +14,7 @@ from .rules import in_order, judge
 from .step_sequence import between, first, spot, usual_layer
 from .surfaces import SUBSTRATES
 from .usual import usual_rank
-from .warrants import Warrant, places, warrants
+from .warrants import Warrant, ground_named, places, warrants
 
 __all__ = ["Candidate", "Needs", "Rejected", "Suggestion", "gives", "legal_stacks", "meets", "suggest"]
 
@@ -163,8 +163,10 @@ def legal_stacks(
                         below = (first(survey, path, laid[0], sheet),)  # noqa: B023
                     yield from grown((*below, between(laid[-1].sheet, usual[sheet.id])))
 
+        bare = Stack(at, ())
         for sheet in shelf:
-            if far[sheet.id] < most_layers:
+            # Where its sheet does not name the ground a rule stops it: nothing has to be laid down to know.
+            if far[sheet.id] < most_layers and ground_named(bare, sheet):
                 for laid in grown((first(survey, path, usual[sheet.id]),)):
                     yield path, laid
 
