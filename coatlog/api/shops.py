@@ -55,8 +55,15 @@ class ShopIn(Schema):
 
 
 class PersonOut(Schema):
+    """`sensitised`: asthmatic or sensitised, kept away from isocyanates."""
+
     username: str
     role: str
+    sensitised: bool = False
+
+
+class SensitisedIn(Schema):
+    sensitised: bool
 
 
 class ShopPage(Schema):
@@ -97,6 +104,7 @@ class SessionOut(Schema):
 
     user: str
     role: str
+    sensitised: bool
     shop: str
     time_zone: str
     now_at: int
@@ -115,6 +123,7 @@ def session_of(request: HttpRequest, member: Member) -> SessionOut:
     return SessionOut(
         user=member.user.get_username(),
         role=member.role,
+        sensitised=member.sensitised,
         shop=member.shop.name,
         time_zone=member.shop.time_zone,
         now_at=clock.now(),
@@ -172,7 +181,9 @@ def get_shop(request: HttpRequest) -> ShopPage:
     people = Member.objects.filter(shop=shop).select_related("user").order_by("id")
     return ShopPage(
         shop=ShopOut.from_orm(shop),
-        people=[PersonOut(username=m.user.get_username(), role=m.role) for m in people],
+        people=[
+            PersonOut(username=m.user.get_username(), role=m.role, sensitised=m.sensitised) for m in people
+        ],
         is_demo=shop.is_demo,
         facts=FACTS,
     )
@@ -197,7 +208,17 @@ def answer_fact(request: HttpRequest, fact: str, data: AnswerIn) -> ShopOut:
 @router.post("/people", response=PersonOut, operation_id="add_person")
 def post_person(request: HttpRequest, data: PersonIn) -> PersonOut:
     member = services.add_member(member_of(request), **data.dict())
-    return PersonOut(username=member.user.get_username(), role=member.role)
+    return _person(member)
+
+
+@router.put("/people/{username}", response=PersonOut, operation_id="set_sensitised")
+def put_person(request: HttpRequest, username: str, data: SensitisedIn) -> PersonOut:
+    m = services.set_sensitised(member_of(request), username, data.sensitised)
+    return _person(m)
+
+
+def _person(m: Member) -> PersonOut:
+    return PersonOut(username=m.user.get_username(), role=m.role, sensitised=m.sensitised)
 
 
 @router.post("/places", response=PlaceOut, operation_id="add_place")

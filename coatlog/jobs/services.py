@@ -23,6 +23,7 @@ from coatlog.core.stack.surfaces import EXPOSURES, FEATURES, SUBSTRATES
 from coatlog.errors import NotFound, NotPermitted, Refused, Stopped
 from coatlog.shelf.services import latest_sheets, prices_of, sheets_by_id
 from coatlog.shop.models import Member, Place, Shop
+from coatlog.shop.services import kept_away
 
 from .frozen_facts import facts_of, latest_facts
 from .models import Asset, FactsDoc, Job
@@ -117,9 +118,20 @@ def surveys_of(
     `place`: where they are coated; `craft`: what they are part of, as an asset has it.
     """
     outdoors = place is not None and place.outdoors
-    return tuple(
-        dict.fromkeys(survey_of(p, shop.has, hasnt=shop.hasnt, outdoors=outdoors, craft=craft) for p in parts)
-    )
+    names, others = kept_away(shop)
+    said = [
+        survey_of(
+            p,
+            shop.has,
+            hasnt=shop.hasnt,
+            outdoors=outdoors,
+            craft=craft,
+            kept_away=names,
+            nobody_left=bool(names) and not others,
+        )
+        for p in parts
+    ]
+    return tuple(dict.fromkeys(said))
 
 
 def _prepared(survey: Survey, prep: str, stack: Sequence[StackLayer]) -> tuple[Survey, Sequence[StackLayer]]:

@@ -48,6 +48,7 @@ class Member(models.Model):
     shop = models.ForeignKey(Shop, on_delete=models.PROTECT, related_name="members")
     role = models.CharField(max_length=12)
     preferences = models.JSONField(default=dict, blank=True)
+    sensitised = models.BooleanField(default=False)  # asthmatic or sensitised: away from isocyanates
 
     class Meta:
         constraints = [

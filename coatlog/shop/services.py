@@ -17,7 +17,17 @@ from coatlog.errors import NotFound, NotPermitted, Refused
 
 from .models import Member, Place, Shop
 
-__all__ = ["ShopDraft", "add_member", "add_place", "answer", "change_password", "found_shop", "set_shop"]
+__all__ = [
+    "ShopDraft",
+    "add_member",
+    "add_place",
+    "answer",
+    "change_password",
+    "found_shop",
+    "kept_away",
+    "set_sensitised",
+    "set_shop",
+]
 
 ROLES = (Member.OWNER, Member.PAINTER, Member.VIEWER)
 
@@ -49,6 +59,29 @@ def found_shop(*, name: str, time_zone: str, username: str, password: str) -> Me
     shop = Shop.objects.create(name=name.strip(), time_zone=time_zone)
     Place.objects.create(shop=shop, name="Bay 1")
     return _member(shop, username, password, Member.OWNER)
+
+
+@transaction.atomic
+def set_sensitised(member: Member, username: str, sensitised: bool) -> Member:
+    """Say that somebody is asthmatic or sensitised; the owner of anybody, everybody of themselves.
+
+    Raises NotPermitted, NotFound.
+    """
+    if not member.is_owner and member.user.get_username() != username:
+        raise NotPermitted("Only the owner, or the person, can say this.")
+    other = Member.objects.filter(shop=member.shop, user__username=username).select_related("user").first()
+    if other is None:
+        raise NotFound("No such person in this shop.")
+    other.sensitised = sensitised
+    other.save(update_fields=["sensitised"])
+    return other
+
+
+def kept_away(shop: Shop) -> tuple[tuple[str, ...], bool]:
+    """Who stays away from isocyanates, and whether anybody who may log work is left."""
+    people = list(Member.objects.filter(shop=shop).select_related("user").order_by("id"))
+    names = tuple(m.user.get_username() for m in people if m.sensitised)
+    return names, any(m.may_write and not m.sensitised for m in people)
 
 
 @transaction.atomic

@@ -26,6 +26,7 @@ class Survey:
     Keys of SUBSTRATES, EXPOSURES, FEATURES.  `bare_mm`: how large bare patches in sound paint are.
     `dark`: a dark colour is wanted.  `outdoors`: it is coated in the open.  `has`, `hasnt`: keys of FACTS
     a shop said yes and no to; `has` None: no shop is behind the question.  `craft`: what it is part of.
+    `kept_away`: people who must not meet isocyanates; `nobody_left`: there are no others.
     """
 
     substrate: str
@@ -37,6 +38,8 @@ class Survey:
     has: tuple[str, ...] | None = None
     hasnt: tuple[str, ...] = ()
     craft: str = ""
+    kept_away: tuple[str, ...] = ()
+    nobody_left: bool = False
 
 
 class Surveyed(Protocol):
@@ -61,6 +64,8 @@ def survey_of(
     hasnt: Sequence[str] = (),
     outdoors: bool = False,
     craft: str = "",
+    kept_away: Sequence[str] = (),
+    nobody_left: bool = False,
 ) -> Survey:
     """What is known of a part, in the words of the rules.  The others: see Survey."""
     return Survey(
@@ -73,6 +78,8 @@ def survey_of(
         has=None if has is None else tuple(has),
         hasnt=tuple(hasnt),
         craft=craft,
+        kept_away=tuple(kept_away),
+        nobody_left=nobody_left,
     )
 
 

@@ -186,6 +186,8 @@ class RulesTest(unittest.TestCase):
                 "features.unanswered",
                 "under.unknown",
                 "exhaust.missing",
+                "isocyanate.kept_away",
+                "isocyanate.nobody",
             },
         )
         alkyd = _like("clear-anticorrosion", resin="alkyd")
@@ -250,6 +252,13 @@ class RulesTest(unittest.TestCase):
             told = {f.rule_id for f in judge(at, [StackLayer(sheet=S["alkyd-enamel"], coats=2)])}
             self.assertEqual("features.unanswered" in told, asked, craft)
             self.assertEqual("aircraft.unsaid" in told, False)
+        iso = [StackLayer(sheet=S["single-stage-2k"], coats=2)]
+        away = Survey(substrate="sound_paint", kept_away=("Ines",))
+        told = [f for f in judge(away, iso) if f.rule_id == "isocyanate.kept_away"]
+        self.assertIn("Ines", told[0].what)
+        alone = dataclasses.replace(away, nobody_left=True)
+        stops = {f.rule_id: f.overrule for f in judge(alone, iso) if f.severity == "stop"}
+        self.assertEqual(stops.get("isocyanate.nobody"), "never")
         flies = Survey(substrate="sound_paint", features=("ports",), has=("signatory",), hasnt=("exhaust",))
         told = {f.rule_id for f in judge(flies, [StackLayer(sheet=S["single-stage-2k"], coats=2)])}
         self.assertLessEqual({"aircraft.unsaid", "exhaust.missing"}, told)

@@ -188,7 +188,7 @@ class EveryPathTest(ShopMixin, TestCase):
     def each(self) -> list[tuple[str, str]]:
         document = json.loads(Path(settings.BASE_DIR, "docs", "openapi.json").read_text())
         ids = {"job_id": str(self.job.pk), "place_id": str(self.yard.pk)}
-        ids["fact"] = "booth"
+        ids["fact"], ids["username"] = "booth", "owner1"
         ids["sheet_id"], ids["photo_id"] = self.sheets["clear-coat-2k"].id, "0" * 64
         paths = [(m, p) for p, ops in document["paths"].items() for m in ops if p not in OPEN]
         return [(method, path.format(**ids)) for method, path in paths]
@@ -227,6 +227,7 @@ class EveryPathTest(ShopMixin, TestCase):
             "/api/people": {"username": "new", "password": "long-and-odd-77", "role": "viewer"},
             "/api/places": {"name": "Bay 9"},
             "/api/shop/facts/booth": {"yes": True},
+            "/api/people/owner1": {"sensitised": True},
             "/api/shop": client.get("/api/shop").json()["shop"],
         }
         for method, path in self.each():

@@ -503,6 +503,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/people/{username}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Person */
+        put: operations["set_sensitised"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/photos": {
         parameters: {
             query?: never;
@@ -3026,10 +3043,18 @@ export interface components {
             /** Username */
             username: string;
         };
-        /** PersonOut */
+        /**
+         * PersonOut
+         * @description `sensitised`: asthmatic or sensitised, kept away from isocyanates.
+         */
         PersonOut: {
             /** Role */
             role: string;
+            /**
+             * Sensitised
+             * @default false
+             */
+            sensitised: boolean;
             /** Username */
             username: string;
         };
@@ -3752,6 +3777,11 @@ export interface components {
             /** Who */
             who: string;
         };
+        /** SensitisedIn */
+        SensitisedIn: {
+            /** Sensitised */
+            sensitised: boolean;
+        };
         /**
          * SessionOut
          * @description Who is signed in.  `now_at` gives the browser its offset from the server's clock.
@@ -3768,6 +3798,8 @@ export interface components {
             preferences: components["schemas"]["Preferences"];
             /** Role */
             role: string;
+            /** Sensitised */
+            sensitised: boolean;
             /** Shop */
             shop: string;
             /** Time Zone */
@@ -5363,6 +5395,32 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PersonIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+        };
+    };
+    set_sensitised: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                username: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SensitisedIn"];
             };
         };
         responses: {

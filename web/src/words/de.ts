@@ -1123,6 +1123,10 @@ export const de: Words = {
     notAnswered: "nicht beantwortet",
     keptWithTheShop: "Gilt für den Betrieb. Es wird nicht wieder gefragt.",
     onlyTheOwner: "Nur der Inhaber kann das beantworten, hier oder unter Einstellungen.",
+    sensitised: "Asthma oder sensibilisiert: bleibt Isocyanaten fern",
+    keptAway: "Sie bleiben ihm fern: Jemand anders mischt und spritzt das, und Sie sind nicht in der Nähe.",
+    keptAwayNow: (a: Value) => `${a} bleibt Isocyanaten fern, auch mit Maske.`,
+    notKeptAway: (a: Value) => `${a} muss Isocyanaten nicht mehr fernbleiben.`,
   },
   before: {
     not_here:

@@ -1121,6 +1121,10 @@ export const en = {
     notAnswered: "not answered",
     keptWithTheShop: "Kept with the shop. It is not asked again.",
     onlyTheOwner: "Only the owner can answer this, here or under Settings.",
+    sensitised: "asthmatic or sensitised: stays away from isocyanates",
+    keptAway: "You are kept away from it: somebody else mixes and sprays this, and you are not near.",
+    keptAwayNow: (a: Value) => `${a} is kept away from isocyanates, whatever the mask.`,
+    notKeptAway: (a: Value) => `${a} is no longer kept away from isocyanates.`,
   },
   before: {
     not_here: "Before any coat: this part decides about safety. Whoever is licensed for it says whether it may be coated at all.",

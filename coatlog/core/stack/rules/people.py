@@ -53,6 +53,34 @@ def isocyanate_without_air(s: Stack) -> Iterator[Hit]:
 
 
 @rule(
+    "isocyanate.kept_away",
+    "warn",
+    why="Who is asthmatic or sensitised can get an attack from a trace, whatever the mask.",
+    instead="They do not mix, spray, sand it fresh or stand near; somebody else does, or take another kind.",
+)
+def sensitised_people(s: Stack) -> Iterator[Hit]:
+    if s.survey.nobody_left:
+        return
+    for i, sheet in s.sheets():
+        if sheet.properties.needs_air_fed_mask and s.survey.kept_away:
+            yield Hit(i, f"{sheet.name}: {', '.join(s.survey.kept_away)} must stay away.")
+            return
+
+
+@rule(
+    "isocyanate.nobody",
+    "stop",
+    overrule="never",
+    why="Everybody here is asthmatic or sensitised: a trace can bring on an attack, whatever the mask.",
+    instead="Take a material without isocyanate, or have somebody else do it.",
+)
+def nobody_may_spray_it(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.sheets():
+        if sheet.properties.needs_air_fed_mask and s.survey.nobody_left:
+            yield Hit(i, f"{sheet.name} in a shop where nobody may work with it.")
+
+
+@rule(
     "ignition.vapour",
     "stop",
     asks=True,

@@ -29,6 +29,7 @@
   import { session } from "../../lib/session.svelte";
   import StateTag from "../../ui/StateTag.svelte";
   import Undo from "../../ui/Undo.svelte";
+  import Isocyanate from "../../ui/Isocyanate.svelte";
   import Hold from "../../ui/Hold.svelte";
   import Leave from "../../ui/Leave.svelte";
   import { stepsDue } from "../../lib/works";
@@ -237,10 +238,7 @@
       >
     </section>
     {#each page.air.stops.map(told) as s, i (i)}<p class="stopline"><b>{s.what}</b> {s.why} <b>{s.instead}</b></p>{/each}
-    {#if sheet?.properties.needs_air_fed_mask && (running || task?.kind === "coat")}<p class="ppe">
-        <b>{say.common.isocyanate}</b>
-        {say.common.airFedMaskOnSkin}
-      </p>{/if}
+    {#if sheet?.properties.needs_air_fed_mask && (running || task?.kind === "coat")}<Isocyanate />{/if}
     <Undo jobId={page.head.id} />
     {#if session.mayWrite}
       {#if running}
@@ -424,11 +422,6 @@
   .stopline {
     padding: 6px 16px;
     background: var(--lift);
-    border-top: 2px solid var(--ink);
-    font-size: 14px;
-  }
-  .ppe {
-    padding: 6px 16px;
     border-top: 2px solid var(--ink);
     font-size: 14px;
   }

@@ -30,6 +30,7 @@
   import { session } from "../../lib/session.svelte";
   import { Settled } from "../../lib/settled.svelte";
   import Stop from "../../ui/Stop.svelte";
+  import Isocyanate from "../../ui/Isocyanate.svelte";
   import Undo from "../../ui/Undo.svelte";
   import WhyNote from "../../ui/WhyNote.svelte";
   import Leave from "../../ui/Leave.svelte";
@@ -317,10 +318,7 @@
       </div>
       {#if manner(task)}<p class="manner">{manner(task)}</p>{/if}
       <p class="mute">{reason()}</p>
-      {#if sheet?.properties.needs_air_fed_mask}<p class="ppe">
-          <b>{say.common.isocyanate}</b>
-          {say.common.airFedMaskOnSkin}
-        </p>{/if}
+      {#if sheet?.properties.needs_air_fed_mask}<Isocyanate />{/if}
       <div class="row">
         {#if task.kind === "unmask"}
           <button class="btn go" disabled={!canTap} onclick={() => tapeOff(page, task!.part_id, "clean")}
@@ -462,11 +460,6 @@
   }
   .row .go {
     flex: 1;
-  }
-  .ppe {
-    border-top: 2px solid var(--ink);
-    border-bottom: 2px solid var(--ink);
-    padding: 6px 0;
   }
   .leavebox :global(.leave) {
     padding-left: 0;

@@ -115,6 +115,11 @@
     person = { username: "", password: "", role: "painter" };
     await load(false);
   }
+  async function setSensitised(username: string, sensitised: boolean): Promise<void> {
+    const { error } = await api.PUT("/api/people/{username}", { params: { path: { username } }, body: { sensitised } });
+    if (!answer(error, sensitised ? say.ask.keptAwayNow(username) : say.ask.notKeptAway(username))) return void load(false);
+    await session.look();
+  }
   async function setHolds(id: string, name: string, text: string): Promise<void> {
     const holds = text.trim() ? typed(text) : null;
     if (holds !== null && !Number.isInteger(holds)) return void (refusal = say.shop.capacityOfEnteredExpectedA(name, text));
@@ -242,7 +247,18 @@
     <section>
       <h2>{say.shop.people}</h2>
       <ul>
-        {#each page?.people ?? [] as p (p.username)}<li><b>{p.username}</b>, {p.role}</li>{/each}
+        {#each page?.people ?? [] as p (p.username)}<li>
+            <b>{p.username}</b>, {p.role}
+            <label class="tick"
+              ><input
+                type="checkbox"
+                checked={p.sensitised}
+                disabled={!owner && p.username !== session.who?.user}
+                onchange={(e) => setSensitised(p.username, e.currentTarget.checked)}
+              />
+              {say.ask.sensitised}</label
+            >
+          </li>{/each}
       </ul>
       {#if owner}
         <form onsubmit={addPerson}>
