@@ -228,9 +228,10 @@ def suggest(
     plain = _needed(found)
     plain.sort(key=lambda c: (c.score, c.key))
     # Side by side stand stacks that differ in their finish; only then those that differ in their way.
-    by_top: dict[str, Candidate] = {}
+    by_top: dict[object, Candidate] = {}
     for c in plain:
-        by_top.setdefault(c.top, c)
+        top = c.layers[-1].sheet.properties
+        by_top.setdefault((top.family, top.gives, top.metal), c)
     # One that is far behind the best is a curiosity, not a choice.
     firsts = [c for c in by_top.values() if c.score <= plain[0].score + FAR_BEHIND]
     plain = [c for c in plain if c.score <= plain[0].score + FAR_BEHIND]
@@ -326,11 +327,12 @@ def _mark(
         + 0.15 * sum(x.coats for x in stack.layers)
         - 2.0 * made / len(sheets)
         + 2.0 * other
-        + 1.0 * ("matt" in gives(stack.layers) and "matt" not in wanted)
+        + 1.0 * ("matt" in gives(stack.layers) and not {"matt", "reversible"} & set(wanted))
+        + 1.2 * any(s.properties.conducts for s in sheets)
         + 1.0 * any(s.properties.needs_air_fed_mask for s in sheets)
         + 0.25 * sum(len(p.steps) for p in path)
         + ready_s / DAY_S / 4
-        - 1.0 * _doublings(years)
+        - 1.25 * _doublings(years)
         + (0.0 if cost is None else cost / years / 20)
     )
 

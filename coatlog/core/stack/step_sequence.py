@@ -192,7 +192,8 @@ def first(survey: Survey, path: Sequence[Prep], layer: StackLayer, above: Sheet 
     if "holes" in survey.features and surface.group in ("metal", "paint"):
         steps.append(Done("patch_hole"))
     key = sheet.properties.key_grit
-    if spot(survey, ground, sheet) and above is not None and above.properties.key_grit:
+    spotted = spot(survey, ground, sheet)
+    if spotted and above is not None and above.properties.key_grit:
         key = above.properties.key_grit
     wants = _middle(key)
     for prep in path:
@@ -210,6 +211,7 @@ def first(survey: Survey, path: Sequence[Prep], layer: StackLayer, above: Sheet 
             # Its dust is a biocide: only wet, and rinsed off again.
             steps += [Done("wet_sand", wants), Done("dry"), Done("wipe")]
         else:
+            steps += [Done("feather")] if spotted else []
             steps += [*(Done("abrade", g) for g in _ladder(grits[-1:], wants)), Done("wipe")]
     elif path and not keyed and surface.group not in ("rubber", "fabric", "glass"):
         steps.append(Done("wipe"))

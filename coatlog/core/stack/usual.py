@@ -20,7 +20,7 @@ class Way:
     """On these `grounds`, as prepared, for at least this `wish`: families from the ground up, best first.
 
     `when`: features and exposures that must all be named, "bare" for bare patches; `unless`: words of the
-    wish that bar it.
+    wish, features and exposures that bar it.
     """
 
     grounds: tuple[str, ...]
@@ -49,7 +49,7 @@ def usual_rank(survey: Survey, sheets: Sequence[Sheet], wanted: Sequence[str]) -
         if survey.substrate in row.grounds
         and set(row.wish) <= set(wanted)
         and set(row.when) <= said
-        and not set(row.unless) & set(wanted)
+        and not set(row.unless) & {*wanted, *said}
         and families in row.ways
     ]
     return min(ranks, default=None)

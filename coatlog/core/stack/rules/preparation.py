@@ -104,7 +104,9 @@ def _last_grits(s: Stack) -> Iterator[tuple[int, int, tuple[int, int]]]:
         blasted = _places(steps, ("blast", "steel_grit", "sweep_blast"))
         grits = [d.grit for d in steps[(blasted or [-1])[-1] + 1 :] if d.grit is not None]
         wanted = s.layers[i].sheet.properties.key_grit
-        if grits and wanted:
+        # A spot has a key of its own, feathered; the grit that is told is that of the part round it.
+        spotted = s.layers[i].sheet.role in ("pretreatment", "filler") and bool(_places(steps, ("feather",)))
+        if grits and wanted and not spotted:
             yield i, grits[-1], (wanted[0], wanted[-1])
 
 
