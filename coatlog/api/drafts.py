@@ -6,15 +6,20 @@ from ninja import Schema
 from pydantic import Field
 
 from coatlog.core.run.facts import Face
+from coatlog.core.stack.step_catalogue import STEPS, Done, read_step
+from coatlog.errors import Refused
 from coatlog.jobs import services
 
 __all__ = ["LayerIn", "OverruleIn", "PartIn", "draft_layers", "draft_overrules", "draft_parts"]
 
 
 class LayerIn(Schema):
+    """A layer.  `steps`: what is done before it, "abrade:P80" for one; without them, as the list has it."""
+
     sheet_id: str
     coats: int = Field(ge=1, le=40)
     target_um: float | None = Field(default=None, gt=0, le=20000)
+    steps: list[str] | None = Field(default=None, max_length=60)
 
 
 class PartIn(Schema):
@@ -49,7 +54,25 @@ class OverruleIn(Schema):
 
 
 def draft_layers(layers: list[LayerIn]) -> list[services.LayerDraft]:
-    return [services.LayerDraft(sheet_id=x.sheet_id, coats=x.coats, target_um=x.target_um) for x in layers]
+    return [
+        services.LayerDraft(
+            sheet_id=x.sheet_id,
+            coats=x.coats,
+            target_um=x.target_um,
+            steps=None if x.steps is None else tuple(_step(i, word) for word in x.steps),
+        )
+        for i, x in enumerate(layers)
+    ]
+
+
+def _step(i: int, word: str) -> Done:
+    """A step as it is sent.  Raises Refused naming the layer."""
+    name, _, grit = word.partition(":P")
+    if name not in STEPS or (grit and not (grit.isdecimal() and 12 <= int(grit) <= 3000)):
+        raise Refused.field(
+            f"layers[{i}].steps", word[:40], "one of " + ", ".join(STEPS) + ", a grit as :P80"
+        )
+    return read_step(word)
 
 
 def draft_parts(parts: list[PartIn]) -> list[services.PartDraft]:

@@ -18,6 +18,7 @@ from coatlog.core.stack.builder import Needs, Suggestion, suggest
 from coatlog.core.stack.findings import survey_of
 from coatlog.core.stack.preps import path_of
 from coatlog.core.stack.rules import Finding, StackLayer, Survey, in_order, judge
+from coatlog.core.stack.step_catalogue import Done
 from coatlog.core.stack.step_sequence import with_steps
 from coatlog.core.stack.surfaces import EXPOSURES, FEATURES, SUBSTRATES
 from coatlog.errors import NotFound, NotPermitted, Refused, Stopped
@@ -77,6 +78,7 @@ class LayerDraft:
     sheet_id: str
     coats: int
     target_um: float | None = None
+    steps: tuple[Done, ...] | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -101,7 +103,10 @@ def judge_stack(
     """
     _check_survey(parts)
     sheets = _sheets(shop, layers)
-    stack = [StackLayer(sheet=sheets[x.sheet_id], coats=x.coats, target_um=x.target_um) for x in layers]
+    stack = [
+        StackLayer(sheet=sheets[x.sheet_id], coats=x.coats, target_um=x.target_um, before=x.steps)
+        for x in layers
+    ]
     found: dict[tuple[str, int, str], Finding] = {}
     for survey in surveys_of(shop, parts, place, craft):
         at, laid = _prepared(survey, prep, stack)
@@ -135,11 +140,16 @@ def surveys_of(
 
 
 def _prepared(survey: Survey, prep: str, stack: Sequence[StackLayer]) -> tuple[Survey, Sequence[StackLayer]]:
-    """The surface after its preparation and the layers with their steps; both as they are without one."""
-    path = path_of(survey.substrate, prep, survey.features) if prep else None
-    if path is None or not stack:
+    """The surface after its preparation, and the layers with the steps the job's own list has, or those said.
+
+    Without a preparation, or where it does not lead on from here, the list is that of the surface as found.
+    """
+    path = (path_of(survey.substrate, prep, survey.features) if prep else None) or ()
+    if not stack:
         return survey, stack
-    return replace(survey, substrate=path[-1].to), with_steps(survey, path, stack)
+    at = replace(survey, substrate=path[-1].to) if path else survey
+    listed = with_steps(survey, path, stack)
+    return at, [said if said.before is not None else own for said, own in zip(stack, listed, strict=True)]
 
 
 def suggest_stacks(

@@ -85,13 +85,15 @@ def _check_purpose(sheet: Sheet) -> None:
 
 
 def read_sheet(owner: Member, data: bytes, file_name: str) -> Any:
-    """A sheet's document from a file.  Raises NotPermitted, Refused."""
+    """A sheet's document from a file, JSON or TOML by its name.  Raises NotPermitted, Refused."""
     _only_owner(owner)
+    kind = "TOML" if file_name.lower().endswith(".toml") else "JSON"
     try:
-        return json.loads(data.decode("utf-8-sig"))
+        text = data.decode("utf-8-sig")
+        return tomllib.loads(text) if kind == "TOML" else json.loads(text)
     except (UnicodeDecodeError, ValueError) as bad:
-        told = f"{file_name}: not JSON in UTF-8. {str(bad)[:120]}"
-        raise Refused.field("file", str(bad)[:120], "a sheet as JSON", told) from None
+        told = f"{file_name}: not {kind} in UTF-8. {str(bad)[:120]}"
+        raise Refused.field("file", str(bad)[:120], f"a sheet as {kind}", told) from None
 
 
 @transaction.atomic

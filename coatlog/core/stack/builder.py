@@ -411,18 +411,18 @@ def _cost_per_m2(layers: Sequence[StackLayer], prices: Mapping[str, Mapping[str,
 
 def _rejected(survey: Survey, shelf: Sequence[Sheet], wanted: Sequence[str]) -> tuple[Rejected, ...]:
     """Materials that give what is wanted, straight on the surface as found, by the rule that stops them."""
-    names: dict[str, list[str]] = defaultdict(list)
-    words: dict[str, tuple[str, str]] = {}
+    # Each material's own reason: two that a rule stops for different reasons are told apart.
+    names: dict[tuple[str, str, str], list[str]] = defaultdict(list)
     for sheet in shelf:
         if not set(wanted) & set(sheet.properties.gives):
             continue
         stops = [f for f in judge(survey, [usual_layer(sheet)]) if f.severity == "stop"]
         if stops:
-            names[stops[0].rule_id].append(sheet.name)
-            words.setdefault(stops[0].rule_id, (stops[0].why, stops[0].instead))
+            names[stops[0].rule_id, stops[0].why, stops[0].instead].append(sheet.name)
     ordered = sorted(names.items(), key=lambda kv: (-len(kv[1]), kv[0]))
     return tuple(
-        Rejected(rule_id=k, why=words[k][0], instead=words[k][1], names=tuple(sorted(v))) for k, v in ordered
+        Rejected(rule_id=rule_id, why=why, instead=instead, names=tuple(sorted(v)))
+        for (rule_id, why, instead), v in ordered
     )
 
 

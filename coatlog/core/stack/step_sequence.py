@@ -217,6 +217,8 @@ def first(survey: Survey, path: Sequence[Prep], layer: StackLayer, above: Sheet 
         steps.append(Done("wipe"))
     if "clamping" in survey.features:
         steps.append(Done("bolts"))  # after the wash: tape does not hold on a wet wheel
+    if "gear_masked" in survey.features:
+        steps.append(Done("mask_gear"))
     steps += _masking(sheet)
     steel = "steel" in (surface.metal, surface.hull_metal)
     steel = steel or ("under_steel" in survey.features and surface.group == "paint")
@@ -289,6 +291,8 @@ def between(below: Sheet, layer: StackLayer) -> StackLayer:
         # Filler is cut flat coarse, then its scratches are taken out step by step.
         grits = [80, *_ladder([80], grit)] if below.role == "filler" and grit != 80 else [grit]
         steps += [Done("wipe"), *(Done("level", g) for g in grits), Done("wipe")]
+        if sheet.role in ("colour", "one_coat") and sheet.method_id in ("spray_gun", "aerosol"):
+            steps.append(Done("tack"))
     if _liner(sheet) and not _liner(below):
         steps += [Done("mask_hard"), Done("test_piece")]
     return replace(layer, before=tuple(steps))

@@ -188,6 +188,8 @@ class RulesTest(unittest.TestCase):
                 "exhaust.missing",
                 "isocyanate.kept_away",
                 "isocyanate.nobody",
+                "metals.dissimilar",
+                "zinc.hot_stainless",
             },
         )
         alkyd = _like("clear-anticorrosion", resin="alkyd")
@@ -198,6 +200,9 @@ class RulesTest(unittest.TestCase):
             ("bare_steel", (S["epoxy-primer-2k"],), (), "bare_metal.clock"),
             ("bare_steel", (S["epoxy-primer-2k"],), (), "edges.stripe"),
             ("epoxy_on_steel", (S["epoxy-barrier"],), ("immersion",), "edges.stripe_immersed"),
+            ("stainless", (S["zinc-rich"],), (), "metals.dissimilar"),
+            ("magnesium", (S["heat-aluminium"],), (), "metals.dissimilar"),
+            ("stainless", (S["zinc-rich"],), ("heat_300",), "zinc.hot_stainless"),
         ):
             found = judge(
                 Survey(substrate=ground, must_survive=tuple(survives)),

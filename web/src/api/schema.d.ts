@@ -2322,12 +2322,17 @@ export interface components {
             /** Tol Um */
             tol_um: number;
         };
-        /** LayerIn */
+        /**
+         * LayerIn
+         * @description A layer.  `steps`: what is done before it, "abrade:P80" for one; without them, as the list has it.
+         */
         LayerIn: {
             /** Coats */
             coats: number;
             /** Sheet Id */
             sheet_id: string;
+            /** Steps */
+            steps?: string[] | null;
             /** Target Um */
             target_um?: number | null;
         };

@@ -17,6 +17,11 @@ class SurveyWords {
     this.#ask();
     return list?.find((x) => x.id === id)?.name ?? id.replaceAll("_", " ");
   }
+  /** The lists themselves, once they have come. */
+  get list(): Schemas["SurveyOut"] | null {
+    this.#ask();
+    return this.#told;
+  }
   surface = (id: string): string => this.#name(id, this.#told?.substrates);
   exposure = (id: string): string => this.#name(id, this.#told?.exposures);
   feature = (id: string): string => this.#name(id, this.#told?.features);

@@ -16,7 +16,7 @@ from ..findings import Hit, Stack, rule
     instead="Use an antifouling without copper metal or cuprous oxide there.",
 )
 def copper_on_active_metal(s: Stack) -> Iterator[Hit]:
-    active = s.ground.metal in ("aluminium", "zinc") or s.ground.id == "carbon_fibre"
+    active = s.ground.metal in ("aluminium", "zinc", "magnesium") or s.ground.id == "carbon_fibre"
     for i, sheet in s.sheets():
         if sheet.properties.metal == "copper" and (active or s.hull_metal == "aluminium"):
             yield Hit(i, f"{sheet.name} on {s.ground.name}.")

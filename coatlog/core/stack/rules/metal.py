@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..findings import Hit, Stack, rule
+from ..surfaces import HEATS
 from ..warrants import ground_named
 from .words import on, over
 
@@ -37,6 +38,37 @@ def alkyd_on_zinc(s: Stack) -> Iterator[Hit]:
     for i, lower, upper in s.joins():
         if lower.properties.metal == "zinc" and upper.properties.resin == "alkyd":
             yield Hit(i, over(lower, upper))
+
+
+@rule(
+    "metals.dissimilar",
+    "stop",
+    overrule="sheet",
+    why="Two metals that touch in the wet are a battery: the baser one is eaten.",
+    instead="Keep an unbroken film without metal between them, an epoxy primer for one.",
+)
+def metal_in_the_film_on_another(s: Stack) -> Iterator[Hit]:
+    """Zinc on stainless, flake of aluminium on magnesium or copper alloys; copper is spoken of for itself."""
+    for sheet in s.first():
+        p = sheet.properties
+        zinc = p.metal == "zinc" and s.ground.metal in ("stainless", "bronze", "magnesium", "titanium")
+        flake = p.conducts and p.metal == "none" and s.ground.metal in ("magnesium", "bronze", "zinc")
+        if zinc or flake:
+            yield Hit(0, on(s, sheet))
+
+
+@rule(
+    "zinc.hot_stainless",
+    "stop",
+    overrule="never",
+    why="Molten zinc creeps into stainless steel and it cracks under load.",
+    instead="No zinc in any film on stainless steel that gets hot.",
+)
+def zinc_on_hot_stainless(s: Stack) -> Iterator[Hit]:
+    hot = any(HEATS.get(x, 0.0) >= 300 for x in s.must_survive)
+    for i, sheet in s.sheets():
+        if hot and s.ground.metal == "stainless" and sheet.properties.metal == "zinc":
+            yield Hit(i, on(s, sheet))
 
 
 @rule(

@@ -5,6 +5,7 @@
   import { keyed } from "../../lib/keyed";
   import { session } from "../../lib/session.svelte";
   import { say } from "../../words";
+  import PurposeSaid from "./PurposeSaid.svelte";
   import SheetForm from "./SheetForm.svelte";
 
   /** `prices`: as typed, by material and pack.  `keep` stores one.  `done`: the sheet was entered anew, in words. */
@@ -117,6 +118,7 @@
           )
           .join("; ")}
       </dd>
+      <PurposeSaid sheet={s.sheet} />
       <dt>{say.materials.conditions}</dt>
       <dd>
         {say.materials.toUpToAboveDew(

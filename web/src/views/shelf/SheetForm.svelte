@@ -1,13 +1,15 @@
 <script lang="ts">
   /** The can's own values in place of the typical ones: a new sheet, used by jobs started from now on. */
-  import { api, inWords, type Sheet } from "../../api/client";
+  import { api, inWords, type Schemas, type Sheet } from "../../api/client";
   import { entered, field, unit } from "../../lib/format";
   import { opened } from "../../lib/opened";
   import { typed } from "../../lib/units";
+  import PurposeForm from "./PurposeForm.svelte";
   import { say } from "../../words";
 
   type Props = { sheet: Sheet; done: (said: string) => void };
   let { sheet, done }: Props = $props();
+  const PRACTICE = { kind: "practice" as const, ref: "common practice, no published source" };
   const minutes = (s: number | null | undefined): string => (s == null ? "" : String(Math.round(s / 6) / 10));
   // What is on the shelf is where the typing starts; the form is made anew for each sheet.
   // svelte-ignore state_referenced_locally
@@ -44,6 +46,8 @@
     high: field("degc", start.limits?.surface_max_degc),
     rh: String(Math.round((start.limits?.rh_max_frac ?? 0.85) * 100)),
   });
+  let purpose = $state<Schemas["Purpose"]>(structuredClone(start.purpose ?? { role: "one_coat" }) as Schemas["Purpose"]);
+  let hot = $state(field("degc", start.purpose?.temp_max_degc));
   let refusal = $state("");
   let busy = $state(false);
 
@@ -115,6 +119,17 @@
         surface_max_degc: number(say.sheetForm.highestSurfaceTemperature, limits.high, entered("degc", limits.high)),
         rh_max_frac: number(say.common.humidity, limits.rh, typed(limits.rh, "%")) / 100,
       };
+    if (!start.aid) {
+      const said = $state.snapshot(purpose);
+      said.temp_max_degc = hot.trim() ? number(say.purpose.hottest(unit("degc")), hot, entered("degc", hot)) : null;
+      doc.purpose = said;
+      // What nobody changed is still what the trade says, not what this product's sheet says.
+      const was = start.purpose as Record<string, unknown> | undefined | null;
+      for (const key of ["goes_on", "over", "used_on", "withstands", "temp_max_degc"] as const) {
+        const kept = start.grade === "typical" && JSON.stringify(was?.[key]) === JSON.stringify(said[key]);
+        if (kept) doc.why = { ...doc.why, [`purpose.${key}`]: PRACTICE };
+      }
+    }
     return doc;
   }
   async function keep(event: SubmitEvent): Promise<void> {
@@ -183,6 +198,7 @@
       <label>{say.sheetForm.highestHumidity} <input inputmode="decimal" bind:value={limits.rh} /></label>
     {/if}
   </div>
+  {#if !start.aid}<PurposeForm bind:purpose bind:hot />{/if}
   {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
   <div class="row">
     <button class="btn small go" disabled={busy}>{say.sheetForm.saveProductData}</button><button

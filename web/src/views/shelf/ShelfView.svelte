@@ -129,7 +129,9 @@
   {/each}
 
   {#if session.who?.role === "owner"}<form onsubmit={takeIn}>
-      <label>{say.materials.importDataSheetsJsonOr} <input type="file" accept=".json,.csv,application/json,text/csv" bind:files /></label
+      <label
+        >{say.materials.importDataSheetsJsonOr}
+        <input type="file" accept=".json,.toml,.csv,application/json,application/toml,text/csv" bind:files /></label
       ><button class="btn small">{say.common.importWord}</button>
     </form>{/if}
   {#if session.who?.role === "owner"}<p>
