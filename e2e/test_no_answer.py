@@ -126,7 +126,7 @@ class NoAnswerTest(BrowserCase):
         desk.get_by_label("Part 1", exact=True).fill("Tailgate")
         desk.get_by_label("Area m²").fill("0.8")
         self.choose(desk, "Surface", "sound_paint")
-        self.put_on(desk, "Clear coat")
+        self.put_on(desk, "Single-stage topcoat")
 
     def test_a_server_in_pieces_is_told_from_no_network_and_signs_nobody_out(self) -> None:
         desk = self.desk

@@ -67,8 +67,22 @@ def take_sheet(owner: Member, data: Any, *, now: int) -> Sheet:
     except CoreError as refusal:
         raise Refused.field(refusal.field, refusal.given, refusal.expected) from None
     _check_purpose(sheet)
+    sheet = _sourced(sheet)
     _put(owner.shop, [sheet], now=now)
     return sheet
+
+
+def _sourced(sheet: Sheet) -> Sheet:
+    """A product's sheet with what it only repeats of the typical one marked as what the trade says."""
+    usual = next((s for s in typical() if s.material_id == sheet.material_id), None)
+    if sheet.grade != "sheet" or sheet.purpose is None or usual is None or usual.purpose is None:
+        return sheet
+    why = dict(sheet.why)
+    for name in ("goes_on", "over", "used_on", "withstands", "temp_max_degc"):
+        if getattr(sheet.purpose, name) == getattr(usual.purpose, name):
+            why.setdefault(f"purpose.{name}", usual.source_of(f"purpose.{name}"))
+    plain = to_plain(sheet)
+    return make_sheet({**plain, "why": to_plain(why)})
 
 
 def _check_purpose(sheet: Sheet) -> None:

@@ -169,7 +169,7 @@
             <dt>{say.common.respiratoryProtection}</dt>
             <dd>{c.air_fed ? say.common.airFedMask : say.common.seeTheDataSheet}</dd>
             <dt>{say.warrants.title}</dt>
-            <dd>{say.warrants.short[weakest(c)]}</dd>
+            <dd>{say.warrantShort[weakest(c)]}</dd>
           </dl>
           {#if c.usual}<p class="usual">{say.warrants.usual}</p>{/if}
           {#each c.misses as m, i (i)}<p class="warn"><b>{MISSES[m]}</b> {say.suggest.noPermittedMaterialOnYour}</p>{/each}

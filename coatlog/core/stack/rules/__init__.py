@@ -28,6 +28,10 @@ _MODULES = (
     equipment,
     people,
 )  # each enters its rules when it is imported
+#: stops for want of a word: what is known to go wrong is told before them
+_SILENCE = frozenset(
+    ("ground.unvouched", "join.unvouched", "recoat.silent", "filler.patches", "place.only", "role.order")
+)
 _RANK = {"stop": 0, "warn": 1, "advise": 2}
 
 
@@ -45,7 +49,7 @@ def in_order(found: Iterable[Finding]) -> tuple[Finding, ...]:
     unfinished = {r.id for r in RULES if r.of_finish}
 
     def key(f: Finding) -> tuple[int, bool, bool, int, bool, str]:
-        unvouched = f.rule_id.endswith("unvouched")
+        unvouched = f.rule_id in _SILENCE
         return _RANK[f.severity], bool(f.asks), f.rule_id in unfinished, f.position, unvouched, f.rule_id
 
     return tuple(sorted(found, key=key))

@@ -9,7 +9,6 @@
 
   type Props = { sheet: Sheet; done: (said: string) => void };
   let { sheet, done }: Props = $props();
-  const PRACTICE = { kind: "practice" as const, ref: "common practice, no published source" };
   const minutes = (s: number | null | undefined): string => (s == null ? "" : String(Math.round(s / 6) / 10));
   // What is on the shelf is where the typing starts; the form is made anew for each sheet.
   // svelte-ignore state_referenced_locally
@@ -123,12 +122,6 @@
       const said = $state.snapshot(purpose);
       said.temp_max_degc = hot.trim() ? number(say.purpose.hottest(unit("degc")), hot, entered("degc", hot)) : null;
       doc.purpose = said;
-      // What nobody changed is still what the trade says, not what this product's sheet says.
-      const was = start.purpose as Record<string, unknown> | undefined | null;
-      for (const key of ["goes_on", "over", "used_on", "withstands", "temp_max_degc"] as const) {
-        const kept = start.grade === "typical" && JSON.stringify(was?.[key]) === JSON.stringify(said[key]);
-        if (kept) doc.why = { ...doc.why, [`purpose.${key}`]: PRACTICE };
-      }
     }
     return doc;
   }
