@@ -9,7 +9,7 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from coatlog.core.area import SHAPES, Taken, area_of, doubts
-from coatlog.core.sheet import FINISH_GROUPS, FINISHES
+from coatlog.core.sheet import FAMILIES, FINISH_GROUPS, FINISHES
 from coatlog.core.stack.preps import PREPS
 from coatlog.core.stack.quick_looks import CHECKS, Check
 from coatlog.core.stack.surfaces import EXPOSURE_GROUPS, EXPOSURES, FEATURES, SUBSTRATES
@@ -56,6 +56,7 @@ class SurveyOut(Schema):
     templates: list[Template]
     checks: list[Check]
     shapes: list[ShapeOut]
+    families: dict[str, str]
 
 
 class AreaIn(Schema):
@@ -83,6 +84,7 @@ def get_survey(request: HttpRequest) -> SurveyOut:
             )
             for s in SHAPES.values()
         ],
+        families=FAMILIES,
     )
 
 

@@ -11,6 +11,7 @@ from .errors import Underspecified, require
 from .why import Why
 
 __all__ = [
+    "FAMILIES",
     "FINISHES",
     "FINISH_GROUPS",
     "PLACES",
@@ -32,6 +33,7 @@ __all__ = [
     "Setup",
     "Sheet",
     "Window",
+    "family_words",
     "make_sheet",
     "pick_recoat",
     "sheet_id",
@@ -328,8 +330,49 @@ PLACES: dict[str, str] = {
     "hot": "hot parts",
     "aircraft": "aircraft",
 }
+#: families as they are said, where the word itself is not what a painter says
+FAMILIES: dict[str, str] = {
+    "base": "base coat",
+    "boot": "boot sealant",
+    "caliper": "caliper enamel",
+    "clear_film": "clear anti-corrosion film",
+    "cloth": "glass cloth",
+    "colour_can": "colour from a can",
+    "conversion": "conversion coat",
+    "converter": "rust converter",
+    "dtm": "direct-to-metal urethane",
+    "encapsulator": "rust encapsulator",
+    "etch": "etch primer",
+    "grip": "deck grip",
+    "heat": "heat paint",
+    "lens": "lens clear",
+    "liner_1k": "aerosol liner",
+    "liner_3c": "three-component liner",
+    "metal_primer": "a primer rated for the metal",
+    "peelable": "peelable film",
+    "penetrating": "penetrating epoxy",
+    "polyester": "polyester filler or high-build",
+    "primer_1k": "single-pack primer",
+    "primer_can": "primer from a can",
+    "promoter": "adhesion promoter",
+    "sealer_af": "antifouling sealer",
+    "stone": "stone-guard coat",
+    "strip": "keel strip",
+    "tie": "tie coat",
+    "topcoat": "two-pack topcoat",
+    "trim": "trim paint",
+    "vinyl": "vinyl colour",
+    "wax": "cavity wax",
+    "zinc": "zinc-rich primer",
+}
 Stands = Literal["yes", "for_a_time", "no"]
 TACKY = ":tacky"
+
+
+def family_words(family: str) -> str:
+    """A family as a painter says it; `family` may end in ":tacky"."""
+    plain = family.removesuffix(TACKY)
+    return FAMILIES.get(plain, plain.replace("_", " "))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -4222,6 +4222,10 @@ export interface components {
             checks: components["schemas"]["Check"][];
             /** Exposures */
             exposures: components["schemas"]["GroupedOut"][];
+            /** Families */
+            families: {
+                [key: string]: string;
+            };
             /** Features */
             features: components["schemas"]["FeatureOut"][];
             /** Finishes */

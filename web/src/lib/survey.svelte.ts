@@ -22,6 +22,10 @@ class SurveyWords {
     this.#ask();
     return this.#told;
   }
+  family = (id: string): string => {
+    this.#ask();
+    return this.#told?.families[id] ?? id.replaceAll("_", " ");
+  };
   surface = (id: string): string => this.#name(id, this.#told?.substrates);
   exposure = (id: string): string => this.#name(id, this.#told?.exposures);
   feature = (id: string): string => this.#name(id, this.#told?.features);

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ...sheet import PLACES, ROLES, TACKY, Sheet
+from ...sheet import PLACES, ROLES, Sheet, family_words
 from ..findings import Hit, Stack, rule
 from ..surfaces import EXPOSURES, HEATS, SUBSTRATES
 from ..warrants import (
@@ -70,7 +70,7 @@ def _ground_words(s: Stack, sheet: Sheet) -> str:
 def _below_words(sheet: Sheet) -> str:
     """What its sheet says must lie under it."""
     families = () if sheet.purpose is None else sheet.purpose.over
-    named = " or ".join(x.removesuffix(TACKY).replace("_", " ") for x in families)
+    named = " or ".join(family_words(x) for x in families)
     return f"It holds only on {named}." if named else "Its sheet names nothing it may lie on."
 
 

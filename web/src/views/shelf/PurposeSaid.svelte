@@ -7,7 +7,10 @@
 
   let { sheet }: { sheet: Sheet } = $props();
   const p = $derived(sheet.purpose);
-  const family = (x: string): string => x.replace(":tacky", say.purpose.tacky).replaceAll("_", " ");
+  const family = (x: string): string => {
+    const [name = "", tacky] = x.split(":");
+    return surveyWords.family(name) + (tacky ? say.purpose.tacky : "");
+  };
   const stands = (word: string): string =>
     Object.entries(p?.withstands ?? {})
       .filter(([, v]) => v === word)

@@ -4,6 +4,7 @@
   import { bare, duration, kelvin, percent, setup, show, um, volume } from "../../lib/format";
   import { keyed } from "../../lib/keyed";
   import { session } from "../../lib/session.svelte";
+  import { surveyWords } from "../../lib/survey.svelte";
   import { say } from "../../words";
   import PurposeSaid from "./PurposeSaid.svelte";
   import SheetForm from "./SheetForm.svelte";
@@ -114,7 +115,7 @@
         {s.sheet.recoat
           .map(
             (r) =>
-              `${NEXT[r.next] ?? r.next.replace("family:", "").replace("_", " ")}: ${r.windows.map((w) => say.materials.to(w.tacky ? say.materials.whileTacky : "", duration(w.from_s), w.to_s ? duration(w.to_s) : say.common.noLimit)).join(", ")}`,
+              `${NEXT[r.next] ?? surveyWords.family(r.next.replace("family:", ""))}: ${r.windows.map((w) => say.materials.to(w.tacky ? say.materials.whileTacky : "", duration(w.from_s), w.to_s ? duration(w.to_s) : say.common.noLimit)).join(", ")}`,
           )
           .join("; ")}
       </dd>
@@ -171,7 +172,7 @@
     gap: 3px 10px;
     align-content: start;
   }
-  dt {
+  dl :global(dt) {
     color: var(--ink2);
   }
   .acts {
