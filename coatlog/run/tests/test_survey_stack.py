@@ -7,13 +7,15 @@ from typing import Any
 
 from django.test import TestCase
 
+from coatlog.core.codec import to_plain
 from coatlog.core.stack.templates import TEMPLATES
 from coatlog.jobs.models import FactsDoc, Job
 from coatlog.logbook.models import LogEntry
 from coatlog.run.models import JobProjection
+from coatlog.shelf.services import add_sheet
 from coatlog.shop.models import Member
 
-from .base import ShopMixin
+from .base import NOW, ShopMixin
 
 
 class SurveyTest(ShopMixin, TestCase):
@@ -134,6 +136,40 @@ class SurveyTest(ShopMixin, TestCase):
         self.assertEqual(r.status_code, 409)
         self.assertEqual([e["rule_id"] for e in r.json()["errors"]], ["copper.metal"])
         self.assertFalse(Job.objects.filter(title="Wheels").exists())
+
+    def test_steps_that_are_said_are_judged_and_the_jobs_own_list_passes(self) -> None:
+        layer = self.layer("epoxy-primer-2k", 1, 50.0)
+        part = {"name": "Panel", "area_m2": 1, "substrate": "bare_steel"}
+        for steps, told in (
+            (None, set()),
+            (["abrade:P120", "degrease", "mask"], {"degrease.before", "order.needs"}),
+            (["wash", "degrease", "mask"], {"key.missing"}),
+        ):
+            data = {"parts": [part], "layers": [{**layer, "steps": steps}]}
+            found = self.post(self.client, "/api/judge", data).json()["findings"]
+            self.assertLessEqual(told, {f["rule_id"] for f in found if f["severity"] == "stop"}, steps)
+            self.assertEqual(bool(told), any(f["severity"] == "stop" for f in found), steps)
+        data = {"parts": [part], "layers": [{**layer, "steps": ["pray"]}]}
+        told = self.post(self.client, "/api/judge", data).json()["errors"]
+        self.assertEqual(told[0]["field"], "layers[0].steps")
+
+    def test_a_stop_a_job_was_made_with_stops_no_change_of_something_else(self) -> None:
+        """A sheet that says nothing of what it is for, chosen for a reason; then a part is added."""
+        plain = {k: v for k, v in to_plain(self.sheets["clear-coat-2k"]).items() if k != "purpose"}
+        mute = add_sheet(self.shop, {**plain, "name": "Unlabelled clear", "recoat": []}, now=NOW)
+        layers = [{"sheet_id": mute.id, "coats": 2, "target_um": 50.0}]
+        panel = {"name": "Panel", "area_m2": 1, "substrate": "sound_paint"}
+        why = {"rule_id": "ground.unvouched", "reason": "the maker said so on the phone"}
+        data = self.draft(parts=[panel], layers=layers)
+        told = self.post(self.client, "/api/jobs", data)
+        self.assertEqual([e["rule_id"] for e in told.json()["errors"]], ["ground.unvouched"])
+        made = self.post(self.client, "/api/jobs", {**data, "overrules": [why]})
+        self.assertEqual(made.status_code, 200, made.content)
+        self.job = Job.objects.get(pk=made.json()["id"])
+        parts = self.client.get(f"/api/jobs/{self.job.pk}/draft").json()["parts"]
+        self.assertEqual(self.change(parts=[*parts, {**panel, "name": "Other"}]).status_code, 200)
+        r = self.change(parts=[*parts, {**panel, "name": "Bare", "substrate": "bare_steel"}])
+        self.assertEqual([e["rule_id"] for e in r.json()["errors"]], ["bare_metal.rated"])
 
     def test_two_candidates_come_to_different_sums(self) -> None:
         """Ten years against three: three jobs against ten in thirty (common practice)."""

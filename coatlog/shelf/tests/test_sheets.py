@@ -3,14 +3,19 @@
 from __future__ import annotations
 
 import json
+import re
+from importlib import import_module
 from typing import Any
 
+from django.apps import apps
 from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client, TestCase
 
+from coatlog.core.codec import to_plain
+from coatlog.core.sheet import make_sheet
 from coatlog.shelf.models import SheetDoc
-from coatlog.shelf.services import load_typical
+from coatlog.shelf.services import TYPICAL, load_typical
 from coatlog.shop import services
 from coatlog.shop.models import Member
 
@@ -135,6 +140,46 @@ class SheetTest(TestCase):
         self.assertEqual({s["sheet"]["material_id"] for s in told}, {"towels", "clear-coat-2k"})
         self.assertIn(own, [s["sheet"]["id"] for s in self.shelf()])
         self.assertEqual(self.client.post("/api/sheets/typical").json(), [])
+
+    def test_older_typical_sheets_get_the_newer_beside_them_and_ones_own_stays(self) -> None:
+        """A shelf from before sheets said what they are for, brought up to date as a database is migrated."""
+        own = self.put({**self.liner, "grade": "sheet", "name": "Our liner"}).json()["sheet"]["id"]
+        (primer,) = (s for s in self.shelf() if s["sheet"]["material_id"] == "epoxy-primer-2k")
+        new_id = primer["sheet"]["id"]
+        old = make_sheet({k: v for k, v in primer["sheet"].items() if k != "purpose"})
+        SheetDoc.objects.filter(sheet_id=new_id).delete()
+        SheetDoc.objects.create(
+            shop=self.shop, sheet_id=old.id, material_id=old.material_id, name=old.name, grade="typical",
+            doc=to_plain(old), created_at=NOW,
+        )  # fmt: skip
+        import_module("coatlog.shelf.migrations.0004_purposes").renew(apps, None)
+        shown = {s["sheet"]["material_id"]: s["sheet"] for s in self.shelf()}
+        self.assertEqual(shown["epoxy-primer-2k"]["id"], new_id)
+        self.assertTrue(SheetDoc.objects.filter(sheet_id=old.id).exists())
+        self.assertEqual(shown["textured-liner-2k"]["id"], own)
+
+    def test_what_a_product_says_it_is_for_comes_in_by_toml_with_where_it_comes_from(self) -> None:
+        text = (TYPICAL / "trim_paint.toml").read_text().replace('grade = "typical"', 'grade = "sheet"')
+        text = text.replace('sun = "for_a_time"', 'sun = "yes"')
+        file = SimpleUploadedFile("trim.toml", text.encode())
+        r = self.client.post("/api/sheets/import", {"file": file})
+        self.assertEqual(r.status_code, 200, r.content)
+        sheet = r.json()["sheet"]
+        self.assertEqual(sheet["purpose"]["withstands"]["sun"], "yes")
+        # What it only repeats is still the trade's word; what it says for itself is its own.
+        self.assertEqual(sheet["why"]["purpose.goes_on"]["kind"], "practice")
+        self.assertNotIn("purpose.withstands", sheet["why"])
+        for bad, field in (
+            ('goes_on = ["the moon"', "purpose.goes_on"),
+            ('used_on = ["everywhere"', "purpose.used_on"),
+            ('role = "hero"', "purpose.role"),
+        ):
+            name = bad.split(" =")[0]
+            before, mark, after = text.partition("[purpose]")
+            wrong = before + mark + re.sub(rf'^{name} = \[?"[^"]*"', bad, after, count=1, flags=re.M)
+            file = SimpleUploadedFile("trim.toml", wrong.encode())
+            r = self.client.post("/api/sheets/import", {"file": file})
+            self.assertEqual((r.status_code, r.json()["errors"][0]["field"]), (422, field), bad)
 
     def table(self, text: str) -> Any:
         file = SimpleUploadedFile("shelf.csv", text.encode(), content_type="text/csv")

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import json
+from importlib import import_module
 from typing import Any
 
+from django.apps import apps
 from django.contrib.auth import get_user_model
 from django.http import HttpResponse
 from django.test import Client, TestCase
 
+from coatlog.core.stack.rules import FACTS
 from coatlog.shop.models import Member, Shop
 
 FOUND = {
@@ -61,6 +64,44 @@ class OwnShopTest(TestCase):
         ):
             self.assertEqual(self.field(send(Client(), "/api/shops", {**FOUND, **over})), field, over)
         self.assertEqual((Shop.objects.count(), get_user_model().objects.count()), (1, 1))
+
+    def test_facts_are_answered_one_by_one_and_silence_stays_silence(self) -> None:
+        for fact, yes in (("booth", True), ("air_fed", False), ("booth", False)):
+            r = send(self.owner, f"/api/shop/facts/{fact}", {"yes": yes}, "put")
+            self.assertEqual(r.status_code, 200, r.content)
+        self.shop.refresh_from_db()
+        self.assertEqual((self.shop.has, self.shop.hasnt), ([], ["air_fed", "booth"]))
+        both = {**HOURS, "has": ["booth"], "hasnt": ["booth"]}
+        self.assertEqual(self.field(send(self.owner, "/api/shop", both, "put")), "hasnt")
+        self.assertEqual(self.field(send(self.owner, "/api/shop/facts/luck", {"yes": True}, "put")), "fact")
+
+    def test_a_shop_that_ticked_some_keeps_its_unticked_ones_as_a_no(self) -> None:
+        """As the database is migrated: an answer that stopped work goes on stopping it; none stays none."""
+        migration = import_module("coatlog.shop.migrations.0006_shop_hasnt")
+        Shop.objects.filter(pk=self.shop.pk).update(has=["booth"], hasnt=[])
+        migration.unticked_is_no(apps, None)
+        self.shop.refresh_from_db()
+        self.assertEqual((self.shop.has, len(self.shop.hasnt)), (["booth"], len(FACTS) - 1))
+
+    def test_who_is_sensitised_can_be_said_by_themselves_or_the_owner(self) -> None:
+        painter = {"username": "rui", "password": "also-long-and-odd", "role": "painter"}
+        send(self.owner, "/api/people", painter)
+        rui = Client()
+        user = get_user_model().objects.get(username="rui")
+        rui.force_login(user, backend="django.contrib.auth.backends.ModelBackend")
+        self.assertEqual(send(rui, "/api/people/ines", {"sensitised": True}, "put").status_code, 403)
+        self.assertEqual(send(rui, "/api/people/rui", {"sensitised": True}, "put").status_code, 200)
+        self.assertTrue(rui.get("/api/session").json()["sensitised"])
+        sheets = {s["sheet"]["material_id"]: s["sheet"]["id"] for s in self.owner.get("/api/shelf").json()}
+        asked = {
+            "parts": [{"name": "Door", "area_m2": 1, "substrate": "sound_paint"}],
+            "layers": [{"sheet_id": sheets["single-stage-2k"], "coats": 2}],
+        }
+        told = send(self.owner, "/api/judge", asked).json()["findings"]
+        self.assertIn("rui must stay away", " ".join(f["what"] for f in told))
+        send(self.owner, "/api/people/ines", {"sensitised": True}, "put")
+        told = send(self.owner, "/api/judge", asked).json()["findings"]
+        self.assertIn("isocyanate.nobody", {f["rule_id"] for f in told if f["severity"] == "stop"})
 
     def test_people_come_in_by_the_owner_with_one_role(self) -> None:
         painter = {"username": "rui", "password": "also-long-and-odd", "role": "painter"}
