@@ -63,8 +63,8 @@ def summarise(facts: Facts, prices: Mapping[str, Mapping[str, float]], *, immers
 
 
 def _ready(sheet: Sheet, immersed: bool) -> tuple[str, int]:
-    """The gate that ends the work: immersion where it lies in water, else use, handling, full cure."""
-    for gate in (("immerse_from",) if immersed else ()) + ("use", "handle", "full"):
+    """The gate that ends the work: immersion or full cure where it lies in water, else use, handling, cure."""
+    for gate in ("immerse_from", "full") if immersed else ("use", "handle", "full"):
         points = sheet.points_for(gate)
         if points:
             return gate, min(s for _, s in points)

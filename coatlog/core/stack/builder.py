@@ -20,7 +20,7 @@ __all__ = ["Candidate", "Needs", "Rejected", "Suggestion", "gives", "legal_stack
 
 MOST_LAYERS = 4
 DAY_S = 86400
-FAR_BEHIND = 14.0  # assumed
+FAR_BEHIND = 18.0  # assumed
 #: what nobody gets who did not ask for it
 UNASKED = frozenset(("texture", "grip", "antifouling", "reversible", "boot", "guard"))
 MISS = 100.0  # more than any other marks together
@@ -265,7 +265,7 @@ def _candidate(
     top = layers[-1].sheet
     lived = record.get(top.material_id)
     life_s = lived if lived is not None else top.claim.life_s if top.claim else None
-    ready_s = _ready_s(layers)
+    ready_s = _ready_s(layers, immersed="immersion" in survey.must_survive)
     cost = _cost_per_m2(layers, prices)
     air_fed = any(x.sheet.properties.needs_air_fed_mask for x in layers)
     misses = []
@@ -373,14 +373,17 @@ def _materials(c: Candidate) -> tuple[str, ...]:
     return tuple(x.sheet.material_id for x in c.layers)
 
 
-def _ready_s(layers: Sequence[StackLayer]) -> int:
-    """Waits between all coats and until use, at the temperatures the sheets name [s]."""
+def _ready_s(layers: Sequence[StackLayer], *, immersed: bool) -> int:
+    """Waits between all coats and until use, at the temperatures the sheets name [s].
+
+    What lies in water waits for the gate that lets it in, or for full cure where its sheet has none.
+    """
     coats = [x.sheet for x in layers for _ in range(x.coats)]
     out = 0
     for lower, upper in itertools.pairwise(coats):
         recoat = pick_recoat(lower, upper)
         out += recoat.windows[0].from_s if recoat is not None else 0
-    for gate in ("immerse_from", "use", "handle", "full"):
+    for gate in ("immerse_from", "full") if immersed else ("immerse_from", "use", "handle", "full"):
         points = coats[-1].points_for(gate)
         if points:
             return out + min(s for _, s in points)
@@ -440,6 +443,9 @@ def _missing(survey: Survey, shelf: Sequence[Sheet], wanted: Sequence[str]) -> s
         key=lambda f: (len(f), f[0].rule_id.endswith("unvouched")),
     )
     first = stops[0][0] if stops else None
+    if first is not None and first.rule_id == "bare_metal.rated" and "clear" in wanted:
+        # Nothing that hides the metal would help.
+        first = replace(first, instead="Leave it bare: clean, polish and wax it.")
     told = f" {first.why} {first.instead}" if first is not None else ""
     return f"Nothing you have leads from {ground.name} to {asked}.{told}"
 

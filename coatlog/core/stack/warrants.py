@@ -165,7 +165,7 @@ def places(survey: Survey) -> frozenset[str]:
         out.add("trim")
     if "cabin" in features or "restraint" in features or ground.id in _INTERIOR:
         out.add("interior")
-    if any(FEATURES[f].kind == "aircraft" for f in features):
+    if survey.craft == "aircraft" or any(FEATURES[f].kind == "aircraft" for f in features):
         out.add("aircraft")
     return frozenset(out)
 

@@ -131,6 +131,22 @@ def filler_all_over(s: Stack) -> Iterator[Hit]:
             yield Hit(i, f"{sheet.name} all over a part.")
 
 
+@rule(
+    "dents.left",
+    "warn",
+    of_finish=True,
+    why="Nothing in it fills: dents and holes show through every coat.",
+    instead="Take one with filler, or accept that they show.",
+)
+def dents_stay(s: Stack) -> Iterator[Hit]:
+    hurt = {"dents", "holes"} & set(s.survey.features)
+    fills = any(sheet.properties.fills for _, sheet in s.sheets())
+    hidden = "cavity" in s.survey.features or s.ground.id == "bare_filler"
+    for i, sheet in s.top():
+        if hurt and not fills and not hidden and "colour" in sheet.properties.gives:
+            yield Hit(i, f"{sheet.name} over dents that stay.")
+
+
 # Places ---------------------------------------------------------------------------------------------
 
 
