@@ -63,7 +63,7 @@ def summarise(facts: Facts, prices: Mapping[str, Mapping[str, float]], *, immers
 
 
 def _ready(sheet: Sheet, immersed: bool) -> tuple[str, int]:
-    """The gate that ends the work: immersion or full cure where it lies in water, else use, handling, cure."""
+    """The gate that ends the work: immersion or full cure in water, else use, handling, full cure."""
     for gate in ("immerse_from", "full") if immersed else ("use", "handle", "full"):
         points = sheet.points_for(gate)
         if points:
