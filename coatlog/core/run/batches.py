@@ -72,6 +72,8 @@ def _in_cup(
         p.ml if p.ml is not None else (p.g or 0.0) / density.get(p.role, 1.0) for p in record.mixed.parts
     ]
     said_at = record.mixed.hardener_in_at
+    if said_at is None and hardener_at is None and any(p.role == "hardener" for p in record.mixed.parts):
+        said_at = record.mixed_at  # nobody said when: at the latest when it was called mixed
     return sum(stated) or total_ml, hardener_at if said_at is None else said_at
 
 

@@ -16,6 +16,7 @@ from .amounts import coat_ml, planned_dry_um, planned_wet, sheet_solids_frac
 from .batches import freeze_batch, pot_clock
 from .facts import Facts, Layer, Part
 from .in_service import freeze_service
+from .judged import PartLog, judge_batch, judge_part, ordered
 from .recoat_windows import Opening, film_spans, openings, part_gates, reach_max, reach_min, sheet_pace
 from .spray_pattern import manner
 from .states import (
@@ -66,6 +67,9 @@ def freeze_job(b: Accumulator, climate: Climate, *, now_ref: int) -> dict[str, A
     batches = tuple(
         freeze_batch(b, b.batches[k], airs.of_place(b.facts.parts[0].place_id)) for k in sorted(b.batches)
     )
+    by_id = {x.batch_id: x for x in batches}
+    judged = [f for part in frozen for f in judge_part(b, part.log, by_id)]
+    judged += [f for k, x in by_id.items() for f in judge_batch(b, b.batches[k], x)]
     pots = tuple(c for c in (pot_clock(b.facts, x) for x in batches) if c is not None)
     return {
         "parts": tuple(f.state for f in frozen),
@@ -78,6 +82,7 @@ def freeze_job(b: Accumulator, climate: Climate, *, now_ref: int) -> dict[str, A
             for p in b.facts.parts
             for life in b.service.get(p.id, ())
         ),
+        "findings": ordered(iter(judged)),
         "flags": tuple(sorted(b.flags, key=lambda f: (f.code, f.entry_id or "", f.part_id or "", f.text))),
     }
 
@@ -110,6 +115,7 @@ class _Frozen:
     clocks: tuple[Clock, ...]
     next: tuple[NextTask, ...]
     cues: tuple[Cue, ...]
+    log: PartLog
 
 
 class _PartFreezer:
@@ -140,6 +146,7 @@ class _PartFreezer:
         counts: dict[str, int] = {}
         lower_um = 0.0
         due = self._due(counts)
+        self.opened: list[tuple[tuple[Opening, ...], int | None]] = []
         for i, record in enumerate(self.records):
             counts[record.layer_id] = counts.get(record.layer_id, 0) + 1
             covered_at = self.records[i + 1].started_at if i + 1 < len(self.records) else None
@@ -170,13 +177,23 @@ class _PartFreezer:
             checks=self.checks,
             must_after=self._missing(after_coats(self.works)) if films and due is None else (),
         )
-        if films and self._missing(before_coat(self.works, 0)):
+        unticked = self._missing(before_coat(self.works, 0)) if films else ()
+        if unticked:
             self._flag_unticked()
         running = bool(films) and films[-1].done_at is None
         tasks = () if running else self._next(state, opens, counts)
-        return _Frozen(
-            state, self._clocks(state, opens, due), tasks, self._cues(tasks, counts, running, films, now_ref)
+        log = PartLog(
+            part=self.part,
+            state=state,
+            records=self.records,
+            openings=self.opened,
+            steps=self.steps,
+            air=self.air,
+            checks=self.checks,
+            unticked=unticked,
         )
+        cues = self._cues(tasks, counts, running, films, now_ref)
+        return _Frozen(state, self._clocks(state, opens, due), tasks, cues, log)
 
     def _missing(self, works: Sequence[Work]) -> tuple[str, ...]:
         """The names of steps that must be ticked and are not."""
@@ -272,6 +289,7 @@ class _PartFreezer:
             )
             keyed = [o.to_at for o in opens if o.word == "open_sanded"]
             keyed_until = max((t for t in keyed if t is not None), default=None)
+        self.opened.append((opens, last_close))
         spans = film_spans(
             self.air,
             sheet,

@@ -16,10 +16,12 @@ __all__ = [
     "CueStart",
     "Dry",
     "Film",
+    "FindingCode",
     "Flag",
     "GateTime",
     "JobState",
     "LedgerLine",
+    "LogFinding",
     "NextTask",
     "PartState",
     "PouredPart",
@@ -225,6 +227,55 @@ class Flag:
     part_id: str | None = None
 
 
+FindingCode = Literal[
+    "coat.early",
+    "coat.on_wet",
+    "coat.late",
+    "coat.wrong_material",
+    "pot.old",
+    "pot.gelled",
+    "mix.ratio",
+    "mix.thinned",
+    "mix.overdrawn",
+    "film.volume",
+    "film.thin",
+    "film.thick",
+    "film.total",
+    "film.coats",
+    "metal.bare",
+    "sanded.early",
+    "steps.unticked",
+    "air.cold",
+    "air.hot",
+    "air.humid",
+    "air.dew",
+    "unmasked.early",
+    "unmasked.late",
+    "service.early",
+]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LogFinding:
+    """Something that went wrong by the log: what, where, by how much against what limit and from where.
+
+    `values` go with the code; the interface has the words.  `until_at`: until when what mends it helps.
+    `met_at`: since when it is mended.
+    """
+
+    code: FindingCode
+    severity: Literal["ruins", "risks", "note"]
+    part_id: str = ""
+    coat_id: str = ""
+    batch_id: str = ""
+    entry_id: str = ""
+    at: int
+    values: dict[str, float | int | str] = field(default_factory=dict)
+    why: Why
+    until_at: int | None = None
+    met_at: int | None = None
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LedgerLine:
     """What became of an entry in replay, and why."""
@@ -251,4 +302,5 @@ class JobState:
     cues: tuple[Cue, ...]
     flags: tuple[Flag, ...]
     service: tuple[PartService, ...] = ()
+    findings: tuple[LogFinding, ...] = ()
     ledger: tuple[LedgerLine, ...] = ()

@@ -2187,6 +2187,11 @@ export interface components {
             cues: components["schemas"]["Cue"][];
             /** Facts Id */
             facts_id: string | null;
+            /**
+             * Findings
+             * @default []
+             */
+            findings: components["schemas"]["LogFinding"][];
             /** Flags */
             flags: components["schemas"]["Flag"][];
             /** Job Id */
@@ -2409,6 +2414,56 @@ export interface components {
              * @default 10
              */
             surface_min_degc: number;
+        };
+        /**
+         * LogFinding
+         * @description Something that went wrong by the log: what, where, by how much against what limit and from where.
+         *
+         *     `values` go with the code; the interface has the words.  `until_at`: until when what mends it helps.
+         *     `met_at`: since when it is mended.
+         */
+        LogFinding: {
+            /** At */
+            at: number;
+            /**
+             * Batch Id
+             * @default
+             */
+            batch_id: string;
+            /**
+             * Coat Id
+             * @default
+             */
+            coat_id: string;
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "coat.early" | "coat.on_wet" | "coat.late" | "coat.wrong_material" | "pot.old" | "pot.gelled" | "mix.ratio" | "mix.thinned" | "mix.overdrawn" | "film.volume" | "film.thin" | "film.thick" | "film.total" | "film.coats" | "metal.bare" | "sanded.early" | "steps.unticked" | "air.cold" | "air.hot" | "air.humid" | "air.dew" | "unmasked.early" | "unmasked.late" | "service.early";
+            /**
+             * Entry Id
+             * @default
+             */
+            entry_id: string;
+            /** Met At */
+            met_at?: number | null;
+            /**
+             * Part Id
+             * @default
+             */
+            part_id: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "ruins" | "risks" | "note";
+            /** Until At */
+            until_at?: number | null;
+            /** Values */
+            values?: {
+                [key: string]: number | string;
+            };
+            why: components["schemas"]["Why"];
         };
         /** LogLine */
         LogLine: {

@@ -1,0 +1,381 @@
+"""What the log says went wrong: findings on coats, batches, steps, air and gates, each with its limit.
+
+A finding is a code and values; the interface has the words.  It comes and goes with the entries it
+rests on: struck, read again or mended.  Rules are common practice, no published source, unless the
+limit is the sheet's own; the tolerances below are assumed.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..climate import condensation_point_degc
+from ..sheet import Component, Sheet
+from ..stack.surfaces import SUBSTRATES
+from ..why import Why
+from .accumulator import Accumulator, BatchRecord, CoatRecord
+from .amounts import coat_ml, planned_dry_um
+from .facts import Facts, Layer, Part
+from .recoat_windows import Opening, reach_min, sheet_pace
+from .states import Batch, Film, LogFinding, PartState
+from .timeline import GUESSES, SOURCES, Timeline
+
+__all__ = ["PartLog", "judge_batch", "judge_part", "ordered"]
+
+PRACTICE = Why(kind="practice", ref="common practice, no published source")
+RATIO_OFF, RATIO_RUINS = 0.05, 0.15  # assumed: share by which a hardener may be off, and does ruin
+SHORT_ML = 0.15  # assumed: share by which a mix may fall short of what its coats take
+OVERDRAWN = 0.05  # assumed
+THIN, THICK = 0.8, 1.25  # of the nominal film: the 80 % rule of ISO 19840; the upper one is assumed
+NEARLY = 0.10  # assumed: so small a share of the wait short is a note
+DEW_K = 0.1  # assumed: nearer to the dew point than this it is wet
+BARE_METAL_S = 4 * 3600
+_RANK = {"ruins": 0, "risks": 1, "note": 2}
+_SOURCES = tuple(SOURCES)
+Values = dict[str, float | int | str]
+
+
+@dataclass(frozen=True, slots=True)
+class PartLog:
+    """One part as it was frozen, and what the log said of it, for judging."""
+
+    part: Part
+    state: PartState
+    records: Sequence[CoatRecord]
+    openings: Sequence[tuple[tuple[Opening, ...], int | None]]
+    steps: Sequence[tuple[int, str]]
+    air: Timeline
+    checks: Mapping[str, bool]
+    unticked: Sequence[str]
+
+
+def ordered(found: Iterator[LogFinding]) -> tuple[LogFinding, ...]:
+    """Worst first, unmet before met, then as they happened."""
+    return tuple(
+        sorted(
+            found,
+            key=lambda f: (f.met_at is not None, _RANK[f.severity], f.at, f.code, f.part_id, f.coat_id),
+        )
+    )
+
+
+def judge_part(b: Accumulator, log: PartLog, batches: Mapping[str, Batch]) -> Iterator[LogFinding]:
+    """Everything to be said of one part's coats, in no particular order."""
+    facts = b.facts
+    assert facts is not None
+    for i, (record, film) in enumerate(zip(log.records, log.state.films, strict=True)):
+        known = b.known.get(record.facts_id, facts)
+        sheet = known.sheets[record.sheet_id]
+        layer = next(x for x in known.layers if x.id == record.layer_id)
+        if i:
+            yield from _recoat(log, i, sheet)
+        else:
+            yield from _bare_metal(log, record)
+        yield from _pots(log, record, batches)
+        yield from _film(log, film, record, sheet, layer)
+        yield from _air(log, film, record, sheet)
+        yield from _sanded_early(log, i, film, sheet)
+    yield from _whole(log, facts)
+    yield from _gates(b, log)
+
+
+def _of(log: PartLog, record: CoatRecord, code: str, severity: str, at: int, **more: object) -> LogFinding:
+    return LogFinding(
+        code=code,  # type: ignore[arg-type]
+        severity=severity,  # type: ignore[arg-type]
+        part_id=log.part.id,
+        coat_id=record.coat_id,
+        entry_id=record.starts[0][1] if record.starts else "",
+        at=at,
+        **more,  # type: ignore[arg-type]
+    )
+
+
+# Coats ----------------------------------------------------------------------------------------------
+
+
+def _recoat(log: PartLog, i: int, sheet: Sheet) -> Iterator[LogFinding]:
+    """The coat on top, against the window of the one below."""
+    record, lower = log.records[i], log.state.films[i - 1]
+    opens, last_close = log.openings[i - 1]
+    start = record.started_at
+    state = lower.spans[-1].state if lower.spans else ""
+    why = lower.spans[-1].why if lower.spans else PRACTICE
+    sanded = next((o for o in opens if o.word == "open_sanded" and _inside(o, start)), None)
+    if sanded is not None and last_close is not None and last_close < start:
+        over_s = sanded.from_at - last_close
+        yield _of(
+            log, record, "coat.late", "ruins", start, values={"by_s": over_s}, why=why, met_at=sanded.from_at
+        )
+        return
+    if state == "over_age" and last_close is not None:
+        yield _of(log, record, "coat.late", "ruins", start, values={"by_s": start - last_close}, why=why)
+        return
+    if state not in ("wet", "flash"):
+        return
+    opens_at = min((o.from_at for o in opens if o.from_at > start), default=None)
+    by_s = 0 if opens_at is None else opens_at - start
+    done = lower.done_at if lower.done_at is not None else lower.started_at
+    wait_s = max(1, (opens_at or start) - done)
+    values = {"by_s": by_s, "wait_s": wait_s}
+    if state == "wet":
+        yield _of(log, record, "coat.on_wet", "ruins", start, values=values, why=why)
+    else:
+        severity = "note" if by_s <= NEARLY * wait_s else "risks"
+        yield _of(log, record, "coat.early", severity, start, values=values, why=why)
+
+
+def _inside(o: Opening, at: int) -> bool:
+    return o.from_at <= at and (o.to_at is None or at < o.to_at)
+
+
+def _bare_metal(log: PartLog, record: CoatRecord) -> Iterator[LogFinding]:
+    ground = SUBSTRATES.get(log.part.substrate)
+    keyed = [at for at, step in log.steps if step == "abrade" and at <= record.started_at]
+    if ground is None or ground.metal not in ("steel", "aluminium") or not keyed:
+        return
+    over_s = record.started_at - max(keyed) - BARE_METAL_S
+    if over_s > 0:
+        values: Values = {"by_s": over_s, "limit_s": BARE_METAL_S}
+        yield _of(log, record, "metal.bare", "risks", record.started_at, values=values, why=PRACTICE)
+
+
+def _pots(log: PartLog, record: CoatRecord, batches: Mapping[str, Batch]) -> Iterator[LogFinding]:
+    start = record.started_at
+    for batch_id in sorted(record.batch_ids | {d[1] for d in record.draws}):
+        batch = batches.get(batch_id)
+        if batch is None:
+            continue
+        if batch.sheet_id and batch.sheet_id != record.sheet_id:
+            yield _of(log, record, "coat.wrong_material", "ruins", start, batch_id=batch_id, why=PRACTICE)
+        why = Why(kind="sheet", ref="pot life")
+        if batch.gels_at is not None and start > batch.gels_at:
+            values: Values = {"by_s": start - batch.gels_at}
+            yield _of(log, record, "pot.gelled", "ruins", start, batch_id=batch_id, values=values, why=why)
+        elif batch.use_by_at is not None and start > batch.use_by_at:
+            values = {"by_s": start - batch.use_by_at}
+            yield _of(log, record, "pot.old", "risks", start, batch_id=batch_id, values=values, why=why)
+
+
+def _film(log: PartLog, film: Film, record: CoatRecord, sheet: Sheet, layer: Layer) -> Iterator[LogFinding]:
+    """Film by the gauge, the comb or what was drawn, against what was meant and what the sheet allows."""
+    planned = planned_dry_um(layer, sheet)
+    if sheet.film is None or planned is None:
+        return
+    why = Why(kind="sheet", ref=sheet.name)
+    values: Values
+    if film.n > sheet.film.coats_max:
+        values = {"n": film.n, "limit": sheet.film.coats_max}
+        yield _of(log, record, "film.coats", "risks", film.started_at, values=values, why=why)
+    if film.dry_um is None or film.dry_from == "plan" or film.done_at is None:
+        return
+    um = film.dry_um.likely
+    values = {"um": um, "nominal_um": round(planned, 1), "by": film.dry_from}
+    if um < THIN * planned:
+        rule = Why(kind="standard", ref="ISO 19840: no reading under 80 % of nominal")
+        yield _of(log, record, "film.thin", "risks", film.started_at, values=values, why=rule)
+    most = max(THICK * sheet.film.dry_um_max, THICK * planned)
+    if um > most:
+        values = {**values, "limit_um": sheet.film.dry_um_max}
+        yield _of(log, record, "film.thick", "risks", film.started_at, values=values, why=why)
+
+
+def _air(log: PartLog, film: Film, record: CoatRecord, sheet: Sheet) -> Iterator[LogFinding]:
+    """Surface, humidity and dew while it went on and until it can be touched, against the sheet."""
+    start = record.started_at
+    done = film.done_at if film.done_at is not None else start
+    points = sheet.points_for("touch")
+    touch = reach_min(log.air, sheet_pace(sheet, points, "min"), done) if points else done
+    end = min(touch if touch is not None else done + 12 * 3600, done + 24 * 3600)
+    inside = log.air.t[(log.air.t > start) & (log.air.t <= end)]
+    k = np.searchsorted(log.air.t, np.concatenate([[start], inside]), side="right") - 1
+    surface, air, rh = log.air.surface[k], log.air.air[k], log.air.rh[k]
+    margin = surface - condensation_point_degc(np.clip(air, -40, 60), np.clip(rh, 0.001, 1.0))
+    x, why = sheet.limits, Why(kind="sheet", ref=sheet.name)
+
+    def worst(code: str, severity: str, row: int, value: float, limit: float) -> LogFinding:
+        source = _SOURCES[int(log.air.source[k[row]])]
+        return _of(
+            log, record, code, "note" if source in GUESSES else severity,
+            max(start, int(log.air.t[k[row]])) if row else start,
+            values={"value": round(float(value), 3), "limit": limit, "source": source}, why=why,
+        )  # fmt: skip
+
+    low, high = int(np.argmin(surface)), int(np.argmax(surface))
+    if surface[low] < x.surface_min_degc:
+        severity = "ruins" if surface[low] < sheet.stops_below_degc else "risks"
+        yield worst("air.cold", severity, low, surface[low], x.surface_min_degc)
+    if surface[high] > x.surface_max_degc:
+        yield worst("air.hot", "risks", high, surface[high], x.surface_max_degc)
+    damp, near = int(np.argmax(rh)), int(np.argmin(margin))
+    if rh[damp] > x.rh_max_frac:
+        yield worst("air.humid", "risks", damp, rh[damp], x.rh_max_frac)
+    if margin[near] < x.dew_margin_k:
+        yield worst(
+            "air.dew", "ruins" if margin[near] <= DEW_K else "risks", near, margin[near], x.dew_margin_k
+        )
+
+
+def _sanded_early(log: PartLog, i: int, film: Film, sheet: Sheet) -> Iterator[LogFinding]:
+    points = sheet.points_for("sand")
+    if film.done_at is None or not points:
+        return
+    until = log.records[i + 1].started_at if i + 1 < len(log.records) else None
+    ready = reach_min(log.air, sheet_pace(sheet, points, "min"), film.done_at)
+    for at, step in log.steps:
+        after = at > film.done_at and (until is None or at <= until)
+        if step == "abrade" and after and (ready is None or at < ready):
+            values: Values = {"by_s": 0 if ready is None else ready - at}
+            yield _of(
+                log,
+                log.records[i],
+                "sanded.early",
+                "risks",
+                at,
+                values=values,
+                why=Why(kind="sheet", ref=sheet.name),
+            )
+            return
+
+
+# The part -------------------------------------------------------------------------------------------
+
+
+def _whole(log: PartLog, facts: Facts) -> Iterator[LogFinding]:
+    """What hangs on the part as a whole: checks, and the film of each material in all."""
+    if not log.records:
+        return
+    first = log.records[0]
+    if log.unticked:
+        values: Values = {"names": ", ".join(log.unticked)}
+        yield _of(log, first, "steps.unticked", "risks", first.started_at, values=values, why=PRACTICE)
+    totals: dict[str, float] = {}
+    for film in log.state.films:
+        if film.dry_um is not None and film.dry_from != "plan":
+            totals[film.sheet_id] = totals.get(film.sheet_id, 0.0) + film.dry_um.likely
+    for sheet_id, um in totals.items():
+        sheet = facts.sheets.get(sheet_id)
+        if sheet is not None and sheet.film is not None and um > THICK * sheet.film.total_max_um:
+            last = next(r for r in reversed(log.records) if r.sheet_id == sheet_id)
+            values = {"um": round(um, 1), "limit_um": sheet.film.total_max_um}
+            why = Why(kind="sheet", ref=sheet.name)
+            yield _of(log, last, "film.total", "risks", last.started_at, values=values, why=why)
+
+
+def _gates(b: Accumulator, log: PartLog) -> Iterator[LogFinding]:
+    """Unmasked, and put into use, before the part was ready for it, or too late."""
+    if not log.records:
+        return
+    last = log.records[-1]
+    gates = {g.name: g for g in log.state.gates}
+    tape, off = gates.get("unmask_from"), log.state.unmasked_at
+    if tape is not None and off is not None and last.done_at is not None and off > last.done_at:
+        if tape.likely_at is not None and off < tape.likely_at:
+            yield _of(
+                log, last, "unmasked.early", "risks", off, values={"by_s": tape.likely_at - off}, why=tape.why
+            )
+        elif tape.closes_at is not None and off > tape.closes_at:
+            yield _of(
+                log, last, "unmasked.late", "risks", off, values={"by_s": off - tape.closes_at}, why=tape.why
+            )
+    wet = "immersion" in log.part.must_survive
+    names = ("immerse_from",) if wet else ("use", "handle")
+    for life in b.service.get(log.part.id, ()):
+        gate = next((gates[n] for n in names if n in gates), None)
+        if gate is None or life.in_at < last.started_at:
+            continue
+        if gate.likely_at is None or life.in_at < gate.likely_at:
+            by_s = 0 if gate.likely_at is None else gate.likely_at - life.in_at
+            severity = "ruins" if wet else "risks"
+            yield _of(
+                log,
+                last,
+                "service.early",
+                severity,
+                life.in_at,
+                values={"by_s": by_s, "gate": gate.name},
+                why=gate.why,
+            )
+
+
+# Batches --------------------------------------------------------------------------------------------
+
+
+def judge_batch(b: Accumulator, record: BatchRecord, batch: Batch) -> Iterator[LogFinding]:
+    """A mix against its sheet: ratio, thinner, and whether it can have made the films put down to it."""
+    facts = b.facts
+    sheet = next((f.sheets[record.sheet_id] for f in b.known.values() if record.sheet_id in f.sheets), None)
+    if facts is None or sheet is None or not (record.mixed is not None or batch.coat_ids):
+        return
+    at = record.mixed_at or min((p[3] for p in record.pours), default=0)
+    coats = [c for c in b.coats.values() if c.coat_id in batch.coat_ids and c.starts and c.removed_at is None]
+    part_id = coats[0].part_id if coats else ""
+
+    def found(code: str, severity: str, why: Why, **values: float | int | str) -> LogFinding:
+        return LogFinding(
+            code=code, severity=severity, part_id=part_id, batch_id=batch.batch_id,  # type: ignore[arg-type]
+            at=at, values=values, why=why, until_at=batch.gels_at,
+        )  # fmt: skip
+
+    why = Why(kind="sheet", ref=sheet.name)
+    got = _amounts(record, batch, sheet)
+    want: dict[str, Component] = {c.role: c for c in sheet.components if c.of == "ratio"}
+    base = next((r for r in ("base", "can", "filler") if r in want), "")
+    if "hardener" in want and got.get(base):
+        asked = want["hardener"].parts / want[base].parts
+        share = got.get("hardener", 0.0) / got[base]
+        off = share / asked - 1
+        if abs(off) > RATIO_OFF:
+            severity = "ruins" if abs(off) > RATIO_RUINS else "risks"
+            yield found(
+                "mix.ratio", severity, why, wanted=round(asked, 4), got=round(share, 4), off=round(off, 3)
+            )
+    for c in sheet.components:
+        if c.of != "ratio" and got.get(c.role) and got.get(base):
+            whole = got[base] + (got.get("hardener", 0.0) if c.of == "mix" else 0.0)
+            share = got[c.role] / whole
+            if share > c.parts * (1 + RATIO_RUINS):
+                yield found("mix.thinned", "risks", why, role=c.role, got=round(share, 3), limit=c.parts)
+    if batch.total_ml <= 0:
+        return
+    draws = {(d[0], d[2]) for c in coats for d in c.draws if d[1] == batch.batch_id}
+    drawn = sum(ml for _, ml in draws)
+    if drawn > batch.total_ml * (1 + OVERDRAWN):
+        yield found("mix.overdrawn", "note", PRACTICE, drawn_ml=round(drawn), mixed_ml=round(batch.total_ml))
+    need = drawn + sum(_planned_ml(b, facts, c) for c in coats if not c.draws and c.dones)
+    if not drawn and need > batch.total_ml * (1 + SHORT_ML):
+        share = batch.total_ml / need
+        yield found(
+            "film.volume", "risks", Why(kind="computed", ref="volume mixed against volume the coats take"),
+            mixed_ml=round(batch.total_ml), needed_ml=round(need), share=round(share, 2),
+        )  # fmt: skip
+
+
+def _planned_ml(b: Accumulator, facts: Facts, record: CoatRecord) -> float:
+    """What a coat takes by plan, its share where it was drawn from several batches [ml]."""
+    layer = next((x for x in facts.layers if x.id == record.layer_id), None)
+    if layer is None or not record.batch_ids:
+        return 0.0
+    return coat_ml(facts, layer).value / len(record.batch_ids)
+
+
+def _amounts(record: BatchRecord, batch: Batch, sheet: Sheet) -> dict[str, float]:
+    """How much of each component went in, in the measure its ratio is in; a mix that is stated wins."""
+    by = {c.role: (c.by, c.density_g_per_ml) for c in sheet.components}
+    rows: list[tuple[str, float | None, float | None]] = [(p.role, p.ml, p.g) for p in batch.poured]
+    if record.mixed is not None and any(p.ml is not None or p.g is not None for p in record.mixed.parts):
+        rows = [(p.role, p.ml, p.g) for p in record.mixed.parts]
+    out: dict[str, float] = {}
+    for role, ml, g in rows:
+        if role not in by:
+            continue
+        measure, rho = by[role]
+        if measure == "volume":
+            value = ml if ml is not None else (g or 0.0) / rho
+        else:
+            value = g if g is not None else (ml or 0.0) * rho
+        out[role] = out.get(role, 0.0) + value
+    return out
