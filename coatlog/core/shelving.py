@@ -22,7 +22,9 @@ Group = Literal[
 GROUPS: tuple[Group, ...] = get_args(Group)
 
 _FAMILIES: dict[str, Group] = {
-    "polyester": "filler",
+    "polyester": "filler", "fine_filler": "filler", "epoxy_filler": "filler",
+    "copper_epoxy": "antifouling", "propeller": "antifouling", "propeller_primer": "antifouling",
+    "tank_lining": "protection", "stone": "underbody",
     "antifouling": "antifouling", "sealer_af": "antifouling", "silicone": "antifouling",
     "silicone_tie": "antifouling", "tie": "antifouling",
     "bitumen": "underbody", "wax": "underbody", "clear_film": "underbody", "cloth": "underbody",

@@ -12,7 +12,8 @@ from coatlog.logbook.services import Draft, Outcome, store
 from coatlog.shop import clock
 from coatlog.shop.models import Member, Shop
 
-from .projection import project
+from .models import JobProjection
+from .projection import project, state_from
 from .reflow import reflow
 
 __all__ = ["Posted", "post", "server_draft"]
@@ -37,8 +38,40 @@ def post(member: Member, drafts: Sequence[Draft], *, sent_at: int) -> Posted:
             project(job, now=now)
         broken = reflow(shop, now)
 
-    outcomes = store(member, drafts, sent_at=sent_at, now=now, after=after)
+    held = {d.id: why for d in drafts if (why := _kept_back(member, d))}
+    stored = store(member, [d for d in drafts if d.id not in held], sent_at=sent_at, now=now, after=after)
+    told = {o.id: o for o in stored}
+    outcomes = [told[d.id] if d.id in told else _refused(d, held[d.id]) for d in drafts]
     return Posted(outcomes, broken)
+
+
+def _refused(draft: Draft, why: str) -> Outcome:
+    return Outcome(id=draft.id, result="refused", why=why, field="body.reason")
+
+
+def _kept_back(member: Member, draft: Draft) -> str:
+    """Why a part may not go into use yet: something is wrong that ruins it, and no owner says why it may.
+
+    Empty: it may, or it is another entry.
+    """
+    if draft.kind != "in_service" or draft.job_id is None:
+        return ""
+    if LogEntry.objects.filter(shop=member.shop, entry_id=draft.id).exists():
+        return ""  # one that is sent again is answered as before
+    row = JobProjection.objects.filter(job_id=draft.job_id, job__shop=member.shop).first()
+    named = draft.body.get("part_ids") or ()
+    if row is None or not isinstance(named, list | tuple):
+        return ""
+    bad = [
+        f
+        for f in state_from(row).findings
+        if f.severity == "ruins" and f.met_at is None and f.part_id in named
+    ]
+    reason = draft.body.get("reason")
+    given = isinstance(reason, str) and len(reason.strip()) >= 4
+    if not bad or (given and member.is_owner):
+        return ""
+    return f"{len(bad)} findings of the log ruin it ({bad[0].code}). The owner's reason in words is needed."
 
 
 def server_draft(

@@ -201,8 +201,11 @@ class ClaimBody:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class InService:
+    """Put into use.  `reason`: why in spite of what the log says is wrong with it; the owner's words."""
+
     part_ids: tuple[str, ...]
     claim: ClaimBody = ClaimBody()
+    reason: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

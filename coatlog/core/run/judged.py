@@ -30,6 +30,7 @@ RATIO_OFF, RATIO_RUINS = 0.05, 0.15  # assumed: share by which a hardener may be
 SHORT_ML = 0.15  # assumed: share by which a mix may fall short of what its coats take
 OVERDRAWN = 0.05  # assumed
 THIN, THICK = 0.8, 1.25  # of the nominal film: the 80 % rule of ISO 19840; the upper one is assumed
+SLIP = 0.02  # assumed
 NEARLY = 0.10  # assumed: so small a share of the wait short is a note
 DEW_K = 0.1  # assumed: nearer to the dew point than this it is wet
 BARE_METAL_S = 4 * 3600
@@ -120,6 +121,8 @@ def _recoat(log: PartLog, i: int, sheet: Sheet) -> Iterator[LogFinding]:
     by_s = 0 if opens_at is None else opens_at - start
     done = lower.done_at if lower.done_at is not None else lower.started_at
     wait_s = max(1, (opens_at or start) - done)
+    if state == "flash" and opens_at is not None and by_s <= max(60, SLIP * wait_s):
+        return  # nobody reads a clock so finely
     values = {"by_s": by_s, "wait_s": wait_s}
     if state == "wet":
         yield _of(log, record, "coat.on_wet", "ruins", start, values=values, why=why)

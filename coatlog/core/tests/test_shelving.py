@@ -12,13 +12,20 @@ from .test_stack import S
 
 PLACES = {
     "primer": {"Epoxy primer", "Etch primer, two-pack", "Zinc-rich primer", "Sealer", "Conversion coat"},
-    "filler": {"Body filler", "Fine filler", "Polyester high-build"},
-    "colour": {"Base coat", "Clear coat", "Single-stage topcoat", "Trim dye", "Vinyl colour"},
+    "filler": {"Body filler", "Fine filler", "Polyester high-build", "Epoxy filler"},
+    "colour": {"Base coat", "Clear coat", "Single-stage topcoat", "Trim dye", "Vinyl colour", "Varnish"},
     "peelable": {"Wheel peelable", "Gloss peelable"},
     "liner": {"Textured liner", "Liner adhesion primer", "Deck grip coating"},
     "protection": {"Glass coating", "Fabric protectant", "Ceramic for wheels"},
-    "underbody": {"Cavity wax", "Bitumen underseal", "Rust converter"},
-    "antifouling": {"Hard antifouling", "Tie coat", "Silicone foul-release", "Antifouling sealer"},
+    "underbody": {"Cavity wax", "Bitumen underseal", "Rust converter", "Stone-guard coat"},
+    "antifouling": {
+        "Hard antifouling",
+        "Tie coat",
+        "Silicone foul-release",
+        "Antifouling sealer",
+        "Copper-loaded epoxy",
+        "Propeller coating",
+    },
     "parts": {"Boot sealant", "Adhesive keel strip"},
 }
 

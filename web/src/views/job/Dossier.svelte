@@ -9,6 +9,7 @@
   import { serverClock } from "../../lib/clock.svelte";
   import { session } from "../../lib/session.svelte";
   import { surveyWords } from "../../lib/survey.svelte";
+  import Found from "../../ui/Found.svelte";
   import { say } from "../../words";
 
   type Props = { page: JobPage };
@@ -215,6 +216,12 @@
         </div>
       {:else}<p class="mute">{say.record.noCoatsYet}</p>{/if}
     </section>
+    {#if page.state.findings?.length}
+      <section>
+        <h3>{say.found.title}</h3>
+        <Found {page} findings={page.state.findings} />
+      </section>
+    {/if}
     {#if doc.said.length || page.state.flags.length}
       <section>
         <h3>{say.record.notesAndEvents}</h3>

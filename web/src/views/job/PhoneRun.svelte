@@ -29,6 +29,8 @@
   import { session } from "../../lib/session.svelte";
   import StateTag from "../../ui/StateTag.svelte";
   import Undo from "../../ui/Undo.svelte";
+  import { unmet } from "../../lib/judged";
+  import Found from "../../ui/Found.svelte";
   import Isocyanate from "../../ui/Isocyanate.svelte";
   import Hold from "../../ui/Hold.svelte";
   import Leave from "../../ui/Leave.svelte";
@@ -239,6 +241,7 @@
     </section>
     {#each page.air.stops.map(told) as s, i (i)}<p class="stopline"><b>{s.what}</b> {s.why} <b>{s.instead}</b></p>{/each}
     {#if sheet?.properties.needs_air_fed_mask && (running || task?.kind === "coat")}<Isocyanate />{/if}
+    <Found {page} findings={unmet(page).filter((f) => f.part_id === partId)} />
     <Undo jobId={page.head.id} />
     {#if session.mayWrite}
       {#if running}

@@ -41,6 +41,8 @@
   import { saveSvg } from "../../lib/svgfile";
   import CountsOn from "./CountsOn.svelte";
   import PlanTable from "./PlanTable.svelte";
+  import Found from "../../ui/Found.svelte";
+  import { unmet } from "../../lib/judged";
   import StepNow from "./StepNow.svelte";
   import StopWords from "./StopWords.svelte";
   import WaysOut from "./WaysOut.svelte";
@@ -272,12 +274,14 @@
     {#if page.plan?.tasks.length}<WhatIf {page} {now} said={(text) => (said = text)} />{/if}
     <StopWords {page} {now} />
     {#if page.plan?.tasks.length}<div class="leavebox"><Leave jobId={page.head.id} /></div>{/if}
+    <Found {page} findings={unmet(page).filter((f) => f.severity !== "ruins")} />
     {#each flags as f, i (i)}
       <p class="flag"><b>{say.common.attention}</b> {f.part_id ? `${partName(page, f.part_id)}. ` : ""}{f.text}</p>
     {/each}
     <Entries {page} partId={picked ?? lead} />
   </section>
   <section class="act" aria-label={say.apply.nextTask}>
+    <Found {page} findings={unmet(page).filter((f) => f.severity === "ruins")} />
     {#if running}
       <div class="ttl">
         <h2>{runningLabel}</h2>

@@ -7,6 +7,8 @@
   import { keyed } from "../../lib/keyed";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
+  import { unmet } from "../../lib/judged";
+  import Found from "../../ui/Found.svelte";
   import Undo from "../../ui/Undo.svelte";
   import WhyNote from "../../ui/WhyNote.svelte";
   import { say } from "../../words";
@@ -57,12 +59,21 @@
   const owed = $derived(ready.flatMap((p) => p.must_after ?? []).filter((x, i, all) => all.indexOf(x) === i));
   const waits = $derived(ready.map((p) => gate(p.part_id)).filter((g) => g && (g.late_at === null || (g.late_at ?? 0) > now)));
 
+  /** What the log says ruins a part that would go out: only the owner's reason lets it. */
+  const ruined = $derived(unmet(page).filter((f) => f.severity === "ruins" && ready.some((p) => p.part_id === f.part_id)));
+  let reason = $state("");
+
   async function putIn(): Promise<void> {
     refusal = "";
+    if (ruined.length && (session.who?.role !== "owner" || reason.trim().length < 4)) return void (refusal = say.found.cannotUse);
     const months = claimMonths.trim() ? Number(claimMonths.replace(",", ".")) : null;
     if (months !== null && !(months > 0 && months <= 1200)) return void (refusal = say.service.promisedEnteredExpectedMonthsA(claimMonths));
     const claim = { life_s: months === null ? null : Math.round(months * 30.4375 * 86400), text: claimText.trim() };
-    await outbox.add(page.head.id, [{ kind: "in_service", body: { part_ids: ready.map((p) => p.part_id), claim } }], say.common.inService);
+    await outbox.add(
+      page.head.id,
+      [{ kind: "in_service", body: { part_ids: ready.map((p) => p.part_id), claim, ...(ruined.length && { reason: reason.trim() }) } }],
+      say.common.inService,
+    );
   }
   const brushed = (d: { key: string; what: string; parts: string[] }): Promise<string[]> =>
     outbox.add(page.head.id, [{ kind: "cleaned", body: { part_ids: d.parts, care_key: d.key, how: "" } }], `${d.what}: done`);
@@ -114,6 +125,14 @@
             >{page.head.asset_kind === "vessel" ? say.service.launchedInService : say.common.inService}</button
           >
         </div>
+        {#if ruined.length}
+          <Found {page} findings={ruined} />
+          {#if session.who?.role === "owner"}<label>{say.found.ownersReason} <input bind:value={reason} maxlength="400" /></label>{:else}<p
+              class="refusal"
+            >
+              {say.found.cannotUse}
+            </p>{/if}
+        {/if}
         {#if owed.length}<p class="refusal">
             <b>{say.common.onHold}</b>
             {say.service.completeBeforeItGoesOut(owed.join(say.common.and))}

@@ -11,6 +11,7 @@
   import { session } from "../../lib/session.svelte";
   import Leave from "../../ui/Leave.svelte";
   import StateTag from "../../ui/StateTag.svelte";
+  import { judged } from "../../lib/judged";
   import { currentView } from "../../lib/pick";
   import { stepWord } from "../../lib/actions";
   import { gateName } from "../../lib/gates";
@@ -116,6 +117,14 @@
   const pots = $derived(
     (page?.lines ?? []).flatMap((l) => l.view.pots.filter((b) => (b.gels_at ?? 0) > now && b.left_ml > 0).map((b) => ({ b, job: l }))),
   );
+  /** What went wrong and is not put right, worst first; what is only noted stays with the job. */
+  const wrong = $derived(
+    (page?.lines ?? [])
+      .filter((l) => !place || l.head.place === place)
+      .flatMap((job) => (job.state.findings ?? []).map((f) => ({ job, f })))
+      .filter(({ f }) => f.met_at == null && f.severity !== "note")
+      .toSorted((a, b) => Number(a.f.severity !== "ruins") - Number(b.f.severity !== "ruins")),
+  );
   const wanted = (job: Schemas["NowLine"], partId: string) => {
     const layers = job.facts.layers.filter((l) => l.part_id === partId);
     return { um: layers.reduce((s, l) => s + (l.target_um ?? 0), 0), tol: layers.reduce((s, l) => s + l.tol_um, 0) };
@@ -198,6 +207,21 @@
       </svelte:boundary>
     {/each}
   </ol>
+  {#if wrong.length}
+    <section class="pots" aria-label={say.found.title}>
+      <h2>{say.found.title}</h2>
+      {#each keyed(wrong, (x) => `${x.job.head.id}/${x.f.code}/${x.f.coat_id}/${x.f.batch_id}`) as { key, row: x } (key)}
+        <p class={x.f.severity}>
+          <a class="line" href={`#/jobs/${x.job.head.id}/run`}><b>{say.severity[x.f.severity]}: {judged(x.f).what}</b></a>. {[
+            x.job.head.title,
+            x.job.facts.parts.find((p) => p.id === x.f.part_id)?.name,
+          ]
+            .filter(Boolean)
+            .join(", ")}
+        </p>
+      {/each}
+    </section>
+  {/if}
   {#if rows.length}<Leave />{/if}
   {#if due.length}
     <section class="pots" aria-label={say.today.dueInService2}>

@@ -1,0 +1,74 @@
+"""What the log says went wrong, from the entry to the page, and the part that may not go into use."""
+
+from __future__ import annotations
+
+import uuid
+from typing import Any
+
+from django.test import TestCase
+
+from coatlog.core.stack.rules import FACTS
+from coatlog.shop import clock
+from coatlog.shop.models import Member
+
+from .base import NOW, ShopMixin
+
+
+class FoundTest(ShopMixin, TestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.client = self.signed_in("owner1")
+        self.facts = self.job.facts.get().doc
+        self.layers = sorted(self.facts["layers"], key=lambda x: x["position"])
+        self.assertEqual(set(self.shop.has), set(FACTS))
+
+    def coat(self, position: int, n: int, start: int) -> None:
+        layer = self.layers[position]
+        coat = {
+            "coat_id": str(uuid.uuid4()), "part_id": layer["part_id"], "layer_id": layer["id"], "n": n,
+        }  # fmt: skip
+        clock.set_now(NOW + start + 300)
+        started = self.entry(
+            "coat_started", {"coats": [coat], "facts_id": self.facts["id"]}, at=NOW + start, at_from="typed"
+        )
+        done = self.entry("coat_done", {"coat_ids": [coat["coat_id"]]})
+        self.assertEqual([o["result"] for o in self.send(self.client, started, done)], ["stored"] * 2)
+
+    def page(self) -> dict[str, Any]:
+        return self.client.get(f"/api/jobs/{self.job.pk}").json()
+
+    def found(self) -> list[tuple[str, str]]:
+        return [(f["code"], f["severity"]) for f in self.page()["state"]["findings"]]
+
+    def test_seconds_apart_it_is_said_at_once_and_in_now_and_goes_when_struck(self) -> None:
+        self.coat(0, 1, 0)
+        self.assertEqual(self.found(), [])
+        self.coat(1, 1, 400)
+        self.assertIn(("coat.on_wet", "ruins"), self.found())
+        (line,) = self.client.get("/api/now").json()["lines"]
+        self.assertIn("coat.on_wet", [f["code"] for f in line["state"]["findings"]])
+        entry = next(f for f in self.page()["state"]["findings"] if f["code"] == "coat.on_wet")["entry_id"]
+        clock.set_now(NOW + 900)
+        strike = self.entry("strike", {"target_id": entry, "reason": "tapped twice"})
+        self.assertEqual(self.send(self.client, strike)[0]["result"], "stored")
+        self.assertNotIn(("coat.on_wet", "ruins"), self.found())
+
+    def test_a_part_that_is_ruined_goes_into_use_only_with_the_owners_reason(self) -> None:
+        for i, (position, n) in enumerate(((0, 1), (1, 1), (1, 2))):
+            self.coat(position, n, 400 * i)
+        part_id = self.layers[0]["part_id"]
+        clock.set_now(NOW + 40 * 86400)
+        self.add_member("hand", Member.PAINTER)
+
+        def put_in(name: str, **more: str) -> dict[str, Any]:
+            entry = self.entry("in_service", {"part_ids": [part_id], **more})
+            return self.send(self.signed_in(name), entry)[0]
+
+        for name, more in (("owner1", {}), ("owner1", {"reason": " "}), ("hand", {"reason": "looks fine"})):
+            told = put_in(name, **more)
+            self.assertEqual((told["result"], told["field"]), ("refused", "body.reason"), name)
+        self.assertEqual(self.page()["state"]["service"], [])
+        reason = "the customer takes it as it is, told in writing"
+        entry = self.entry("in_service", {"part_ids": [part_id], "reason": reason})
+        self.assertEqual([self.send(self.client, entry)[0]["result"] for _ in (1, 2)], ["stored", "already"])
+        self.assertEqual(len(self.page()["state"]["service"]), 1)

@@ -1,0 +1,79 @@
+/** What the log says went wrong, in words: the server sends a code and numbers, units and language are the reader's. */
+import type { JobPage, Schemas } from "../api/client";
+import { bare, duration, kelvin, percent, show, um, volume } from "./format";
+import { say } from "../words";
+
+export type LogFinding = Schemas["LogFinding"];
+type Numbers = Record<string, number>;
+
+/** What of it is said: by how much, against what. */
+const SAID: Record<LogFinding["code"], (v: Numbers, f: LogFinding) => string> = {
+  "coat.early": (v) => say.found.coatEarly(duration(v.by_s!)),
+  "coat.on_wet": (v) => (v.by_s ? say.found.coatOnWet(duration(v.by_s)) : say.found.coatOnWetNever),
+  "coat.late": (v) => say.found.coatLate(duration(v.by_s!)),
+  "coat.wrong_material": () => say.found.wrongMaterial,
+  "pot.old": (v) => say.found.potOld(duration(v.by_s!)),
+  "pot.gelled": (v) => say.found.potGelled(duration(v.by_s!)),
+  "mix.ratio": (v) => say.found.mixRatio(percent(Math.abs(v.off!)), v.off! < 0 ? say.found.tooLittle : say.found.tooMuch),
+  "mix.thinned": (v) => say.found.mixThinned(percent(v.got!), percent(v.limit!)),
+  "mix.overdrawn": (v) => say.found.mixOverdrawn(volume(v.drawn_ml!), volume(v.mixed_ml!)),
+  "film.volume": (v) => say.found.filmVolume(volume(v.mixed_ml!), volume(v.needed_ml!)),
+  "film.thin": (v) => say.found.filmThin(um(v.um!), um(v.nominal_um!)),
+  "film.thick": (v) => say.found.filmThick(um(v.um!), um(v.limit_um!)),
+  "film.total": (v) => say.found.filmTotal(um(v.um!), um(v.limit_um!)),
+  "film.coats": (v) => say.found.filmCoats(v.n!, v.limit!),
+  "metal.bare": (v) => say.found.metalBare(duration(v.limit_s! + v.by_s!), duration(v.limit_s!)),
+  "sanded.early": (v) => (v.by_s ? say.found.sandedEarly(duration(v.by_s)) : say.found.sandedNever),
+  "steps.unticked": (_, f) => say.found.stepsUnticked(String(f.values?.names ?? "")),
+  "air.cold": (v) => say.found.airCold(show("degc", v.value!), show("degc", v.limit!, 0)),
+  "air.hot": (v) => say.found.airHot(show("degc", v.value!), show("degc", v.limit!, 0)),
+  "air.humid": (v) => say.found.airHumid(percent(v.value!), percent(v.limit!)),
+  "air.dew": (v) => say.found.airDew(bare("k", v.value!), kelvin(v.limit!)),
+  "unmasked.early": (v) => say.found.unmaskedEarly(duration(v.by_s!)),
+  "unmasked.late": (v) => say.found.unmaskedLate(duration(v.by_s!)),
+  "service.early": (v) => (v.by_s ? say.found.serviceEarly(duration(v.by_s)) : say.found.serviceNever),
+};
+const KEYS = {
+  "coat.early": "coatEarly",
+  "coat.on_wet": "coatOnWet",
+  "coat.late": "coatLate",
+  "coat.wrong_material": "wrongMaterial",
+  "pot.old": "potOld",
+  "pot.gelled": "potGelled",
+  "mix.ratio": "mixRatio",
+  "mix.thinned": "mixThinned",
+  "mix.overdrawn": "mixOverdrawn",
+  "film.volume": "filmVolume",
+  "film.thin": "filmThin",
+  "film.thick": "filmThick",
+  "film.total": "filmTotal",
+  "film.coats": "filmCoats",
+  "metal.bare": "metalBare",
+  "sanded.early": "sandedEarly",
+  "steps.unticked": "stepsUnticked",
+  "air.cold": "airCold",
+  "air.hot": "airHot",
+  "air.humid": "airHumid",
+  "air.dew": "airDew",
+  "unmasked.early": "unmaskedEarly",
+  "unmasked.late": "unmaskedLate",
+  "service.early": "serviceEarly",
+} as const satisfies Record<LogFinding["code"], keyof typeof say.todo>;
+
+export const judged = (f: LogFinding): { what: string; todo: string } => ({
+  what: SAID[f.code](f.values as Numbers, f),
+  todo: say.todo[KEYS[f.code]],
+});
+/** Where it is: the part, and which coat of what. */
+export function whereFound(page: JobPage, f: LogFinding): string {
+  const part = page.facts.parts.find((p) => p.id === f.part_id)?.name ?? "";
+  const film = page.state.parts.flatMap((p) => p.films).find((x) => x.coat_id === f.coat_id);
+  const sheet = film ? page.facts.sheets[film.sheet_id]?.name : undefined;
+  return film && sheet ? say.found.where(part, sheet, film.n) : part;
+}
+/** How sure it is where a reading was only assumed or imported; empty where it was measured. */
+export const readBy = (f: LogFinding): string => {
+  const source = String(f.values?.source ?? "");
+  return source === "default" || source === "typical" ? say.common.assumed : source === "import" ? say.found.imported : "";
+};
+export const unmet = (page: JobPage): LogFinding[] => (page.state.findings ?? []).filter((f) => f.met_at == null);

@@ -1,0 +1,48 @@
+<script lang="ts">
+  /** Findings of the log: what went wrong, where, and what to do about it now; met ones say so. */
+  import type { JobPage } from "../api/client";
+  import { stamp } from "../lib/format";
+  import { judged, type LogFinding, readBy, whereFound } from "../lib/judged";
+  import { keyed } from "../lib/keyed";
+  import { say } from "../words";
+
+  type Props = { page: JobPage; findings: LogFinding[] };
+  let { page, findings }: Props = $props();
+</script>
+
+{#each keyed(findings, (f) => `${f.code}/${f.coat_id}/${f.batch_id}/${f.part_id}`) as { key, row: f } (key)}
+  {@const told = judged(f)}
+  <p class="found {f.severity}" class:met={f.met_at != null}>
+    <b>{say.severity[f.severity]}: {told.what}</b>
+    <span class="mute">{whereFound(page, f)}{readBy(f)}.</span>
+    {#if f.met_at != null}{say.found.met(stamp(f.met_at))}{:else}{told.todo}{f.until_at
+        ? ` ${say.found.until(stamp(f.until_at))}`
+        : ""}{/if}
+  </p>
+{/each}
+
+<style>
+  .found {
+    border-left: 6px solid var(--edge);
+    padding: 4px 0 4px 10px;
+    font-size: 15px;
+  }
+  .risks {
+    border-left-color: var(--ink);
+  }
+  .ruins {
+    border-left: 0;
+    padding: 8px 10px;
+    background: var(--ink);
+    color: var(--on-ink);
+  }
+  .ruins .mute {
+    color: inherit;
+  }
+  .met {
+    background: none;
+    color: var(--ink2);
+    border-left: 6px solid var(--rule);
+    padding: 4px 0 4px 10px;
+  }
+</style>
