@@ -35,6 +35,8 @@ export const de: Words = {
     tryingAgainEveryFewSeconds: "Neuer Versuch alle paar Sekunden.",
   },
   apply: {
+    startAnyway: "Trotzdem beginnen",
+    earlyBy: (a: Value) => `${a} vor der kürzesten Wartezeit: Lösemittel wird eingeschlossen`,
     coatOf: (a: Value, b: Value, c: Value, d: Value) => `${a}: ${b}, Schicht ${c} von ${d}`,
     theRecoatWindowHasClosed: (a: Value) => `Das Überarbeitungsfenster ist geschlossen. Zuerst ${a}.`,
     waitingForReady: (a: Value, b: Value) => `Wartet auf ${a}: bereit ${b}.`,

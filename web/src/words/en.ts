@@ -36,6 +36,8 @@ export const en = {
     tryingAgainEveryFewSeconds: "Trying again every few seconds.",
   },
   apply: {
+    startAnyway: "Start anyway",
+    earlyBy: (a: Value) => `${a} before its recoat minimum: solvent gets shut in`,
     coatOf: (a: Value, b: Value, c: Value, d: Value) => `${a}: ${coat(b)} ${c} of ${d}`,
     theRecoatWindowHasClosed: (a: Value) => `The recoat window has closed. First ${a}.`,
     waitingForReady: (a: Value, b: Value) => `Waiting for ${a}: ready ${b}.`,

@@ -291,7 +291,11 @@
         </p>
       {:else if task}
         <Hold
-          label={mates.length > 1 ? say.phone.startCoats(mates.length) : say.common.startCoat}
+          label={waiting || page.air.stops.length
+            ? say.apply.startAnyway
+            : mates.length > 1
+              ? say.phone.startCoats(mates.length)
+              : say.common.startCoat}
           about={mates.map((t) => t.task_key).join(" ")}
           note={waiting
             ? say.phone.doNotRecoatBefore(when(opens!, now))

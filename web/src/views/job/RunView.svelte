@@ -42,6 +42,7 @@
   import CountsOn from "./CountsOn.svelte";
   import PlanTable from "./PlanTable.svelte";
   import Found from "../../ui/Found.svelte";
+  import Hold from "../../ui/Hold.svelte";
   import { unmet } from "../../lib/judged";
   import StepNow from "./StepNow.svelte";
   import StopWords from "./StopWords.svelte";
@@ -104,6 +105,16 @@
   const must = $derived(task?.must ?? page.state.parts.flatMap((p) => p.must_after ?? []).filter((x, i, all) => all.indexOf(x) === i));
   const hasPot = $derived(task?.layer_id && sheet?.properties.two_pack ? batchFor(page, task.layer_id, now) !== null : true);
   const flags = $derived(page.state.flags);
+  /** Why the coat should not go on now: to start all the same is a decision, not the same tap. */
+  const early = $derived(
+    task?.kind !== "coat"
+      ? ""
+      : waits
+        ? say.apply.earlyBy(duration(waits - now))
+        : page.air.stops.length
+          ? told(page.air.stops[0]!).what
+          : "",
+  );
   const runningLabel = $derived.by(() => {
     if (!running) return "";
     const layer = page.facts.layers.find((l) => l.id === running.film.layer_id);
@@ -339,6 +350,16 @@
               onclick={() => stepDone(page, task!.part_id, step)}
               >{step === "abrade" ? say.common.sanded : step === "wipe" ? say.common.wiped : step}</button
             >{/each}
+        {:else if early && canTap}
+          <div class="anyway">
+            <Hold
+              label={say.apply.startAnyway}
+              about={mates.map((t) => t.task_key).join(" ")}
+              note={early}
+              fire={() => startCoats(page, mates, now)}
+            />
+          </div>
+          <a class="btn" href={`#/jobs/${page.head.id}/mix?sheet=${sheet?.id ?? ""}`}>{hasPot ? say.common.mix : say.apply.mixFirst}</a>
         {:else}
           <button class="btn go" disabled={!canTap} onclick={() => startCoats(page, mates, now)}
             >{mates.length > 1 ? say.apply.startCoatOn(mates.length) : say.common.startCoat}</button
@@ -464,6 +485,10 @@
   }
   .row .go {
     flex: 1;
+  }
+  .anyway {
+    flex: 1;
+    min-width: 220px;
   }
   .leavebox :global(.leave) {
     padding-left: 0;

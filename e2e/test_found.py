@@ -1,0 +1,109 @@
+"""What goes wrong is said at once: starting early wants a hold, and the log, Today and record say so."""
+
+from __future__ import annotations
+
+import datetime as dt
+
+from django.contrib.auth import get_user_model
+from playwright.sync_api import expect
+
+from coatlog.core.stack.rules import FACTS
+from coatlog.jobs.services import LayerDraft, PartDraft, create_job
+from coatlog.logbook.models import LogEntry
+from coatlog.run import services
+from coatlog.shelf.services import load_typical
+from coatlog.shop import clock
+from coatlog.shop.models import Member, Place, Shop
+
+from .base import DESK, PHONE, BrowserCase
+
+START = int(dt.datetime(2026, 6, 16, 8, 0, tzinfo=dt.UTC).timestamp())
+
+
+class FoundScreenTest(BrowserCase):
+    def setUp(self) -> None:
+        super().setUp()
+        clock.set_now(START)
+        self.shop = Shop.objects.create(
+            name="Creek Yard",
+            opens=dt.time(0, 1),
+            closes=dt.time(23, 59),
+            has=list(FACTS),
+            default_air_degc=20.0,
+        )
+        user = get_user_model().objects.create_user("ines", password="long-and-odd-77")
+        owner = Member.objects.create(user=user, shop=self.shop, role=Member.OWNER)
+        bay = Place.objects.create(shop=self.shop, name="Bay 1")
+        sheets = {s.material_id: s for s in load_typical(self.shop, now=START)}
+        self.job = services.start_job(
+            owner,
+            lambda: create_job(
+                owner,
+                title="Load bed",
+                asset_name="Pickup",
+                asset_kind="road",
+                place_id=bay.pk,
+                parts=[PartDraft(name="Tailgate", area_m2=0.8, substrate="bare_steel")],
+                layers=[
+                    LayerDraft(sheet_id=sheets["epoxy-primer-2k"].id, coats=1, target_um=50.0),
+                    LayerDraft(sheet_id=sheets["textured-liner-2k"].id, coats=1, target_um=350.0),
+                ],
+                now=START,
+            ),
+        )
+
+    def landed(self, kind: str, count: int) -> None:
+        for _ in range(200):
+            if LogEntry.objects.filter(kind=kind).count() >= count:
+                return
+            self.desk.wait_for_timeout(50)
+        self.fail(f"{kind}: {LogEntry.objects.filter(kind=kind).count()} of {count}")
+
+    def test_a_coat_on_wet_paint_is_a_decision_and_is_never_vouched_for(self) -> None:
+        self.desk = self.page(self.context(DESK), "ines", "long-and-odd-77")
+        desk = self.desk
+        desk.goto(f"{self.live_server_url}/#/jobs/{self.job.pk}/run")
+        act = desk.get_by_role("region", name="Next task")
+        act.get_by_role("button", name="Start coat", exact=True).click()
+        self.landed("coat_started", 1)
+        clock.set_now(START + 300)
+        desk.reload()
+        act.get_by_role("button", name="Coat done", exact=True).click()
+        self.landed("coat_done", 1)
+        clock.set_now(START + 420)
+        desk.reload()
+        anyway = act.get_by_role("button", name="Start anyway")
+        expect(anyway).to_contain_text("before its recoat minimum")
+        expect(act.get_by_role("button", name="Start coat")).to_have_count(0)
+        anyway.click()  # a tap is not a decision
+        desk.wait_for_timeout(300)
+        self.assertEqual(LogEntry.objects.filter(kind="coat_started").count(), 1)
+        phone = self.page(self.context(PHONE, has_touch=True), "ines", "long-and-odd-77")
+        phone.goto(f"{self.live_server_url}/#/jobs/{self.job.pk}/run")
+        self.hold(phone, "Start anyway")
+        self.landed("coat_started", 2)
+        said = "This ruins it: coat on wet paint"
+        expect(act.get_by_text(said)).to_be_visible()
+        expect(phone.get_by_text(said)).to_be_visible()
+        self.assertEqual(self.axe(desk) + self.axe(phone), [])
+        desk.goto(f"{self.live_server_url}/#/")
+        wrong = desk.get_by_role("region", name="What went wrong")
+        expect(wrong.get_by_text(said)).to_be_visible()
+        self.assertEqual(self.axe(desk), [])
+        clock.set_now(START + 900)
+        desk.goto(f"{self.live_server_url}/#/jobs/{self.job.pk}/run")
+        act.get_by_role("button", name="Coat done", exact=True).click()
+        self.landed("coat_done", 2)
+        clock.set_now(START + 30 * 86400)
+        desk.goto(f"{self.live_server_url}/#/jobs/{self.job.pk}/dossier")
+        expect(desk.get_by_role("heading", name="What went wrong")).to_be_visible()
+        expect(desk.get_by_text(said)).to_be_visible()
+        desk.goto(f"{self.live_server_url}/#/jobs/{self.job.pk}/service")
+        put = desk.get_by_role("button", name="In service", exact=True)
+        put.click()
+        expect(desk.get_by_role("alert").filter(has_text="owner's written reason")).to_be_visible()
+        self.assertFalse(LogEntry.objects.filter(kind="in_service").exists())
+        desk.get_by_label("Your reason, kept in the log").fill("the customer was told, in writing")
+        put.click()
+        self.landed("in_service", 1)
+        self.assertEqual(self.axe(desk), [])
