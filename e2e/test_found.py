@@ -96,8 +96,9 @@ class FoundScreenTest(BrowserCase):
         self.landed("coat_done", 2)
         clock.set_now(START + 30 * 86400)
         desk.goto(f"{self.live_server_url}/#/jobs/{self.job.pk}/dossier")
-        expect(desk.get_by_role("heading", name="What went wrong")).to_be_visible()
-        expect(desk.get_by_text(said)).to_be_visible()
+        row = desk.get_by_role("row").filter(has_text=said)  # next to the coat, not at the end
+        expect(row).to_be_visible()
+        expect(desk.get_by_text("planned, not measured").first).to_be_visible()
         desk.goto(f"{self.live_server_url}/#/jobs/{self.job.pk}/service")
         put = desk.get_by_role("button", name="In service", exact=True)
         put.click()

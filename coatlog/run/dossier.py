@@ -51,6 +51,7 @@ class CoatLine:
     rh_frac: float
     margin_k: float
     air_from: str
+    coat_id: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -109,6 +110,7 @@ def _coat(
     air = timeline_of(ground, state, part_id).at(film.started_at)
     sheets = {k: s for f in ground.facts.values() for k, s in f.sheets.items()}
     return CoatLine(
+        coat_id=film.coat_id,
         part=facts.part(part_id).name,
         material=sheets[film.sheet_id].name,
         n=film.n,

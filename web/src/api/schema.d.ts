@@ -1342,6 +1342,8 @@ export interface components {
             air_degc: number;
             /** Air From */
             air_from: string;
+            /** Coat Id */
+            coat_id: string;
             /** Done At */
             done_at: number | null;
             /** Dry From */

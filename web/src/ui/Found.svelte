@@ -6,18 +6,19 @@
   import { keyed } from "../lib/keyed";
   import { say } from "../words";
 
-  type Props = { page: JobPage; findings: LogFinding[] };
-  let { page, findings }: Props = $props();
+  /** `brief`: what it is, on one line; what to do about it stands elsewhere. */
+  type Props = { page: JobPage; findings: LogFinding[]; brief?: boolean };
+  let { page, findings, brief = false }: Props = $props();
 </script>
 
 {#each keyed(findings, (f) => `${f.code}/${f.coat_id}/${f.batch_id}/${f.part_id}`) as { key, row: f } (key)}
   {@const told = judged(f)}
   <p class="found {f.severity}" class:met={f.met_at != null}>
     <b>{say.severity[f.severity]}: {told.what}</b>
-    <span class="mute">{whereFound(page, f)}{readBy(f)}.</span>
-    {#if f.met_at != null}{say.found.met(stamp(f.met_at))}{:else}{told.todo}{f.until_at
-        ? ` ${say.found.until(stamp(f.until_at))}`
-        : ""}{/if}
+    {#if !brief}<span class="mute">{whereFound(page, f)}{readBy(f)}.</span>
+      {#if f.met_at != null}{say.found.met(stamp(f.met_at))}{:else}{told.todo}{f.until_at
+          ? ` ${say.found.until(stamp(f.until_at))}`
+          : ""}{/if}{/if}
   </p>
 {/each}
 

@@ -722,7 +722,7 @@ export const de: Words = {
     requiredLife: "Gewünschte Lebensdauer",
     surfacePreparation: "Vorbereitung des Untergrunds",
     because: (a: Value) => `, weil ${a}`,
-    fromThePlan: "aus dem Plan",
+    fromThePlan: "geplant, nicht gemessen",
     fromThePaintUsed: "aus dem verbrauchten Lack",
     fromTheWetFilmGauge: "vom Nassfilmkamm",
     fromTheDftReading: "von der Schichtdickenmessung",

@@ -721,7 +721,7 @@ export const en = {
     requiredLife: "Required life",
     surfacePreparation: "Surface preparation",
     because: (a: Value) => `, because ${a}`,
-    fromThePlan: "from the plan",
+    fromThePlan: "planned, not measured",
     fromThePaintUsed: "from the paint used",
     fromTheWetFilmGauge: "from the wet film gauge",
     fromTheDftReading: "from the DFT reading",

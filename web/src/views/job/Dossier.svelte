@@ -63,6 +63,9 @@
     wet: say.record.fromTheWetFilmGauge,
     gauge: say.record.fromTheDftReading,
   };
+  /** Findings stand next to the coat they are about; those of a mix or a part by themselves. */
+  const ofCoat = (id: string) => (page.state.findings ?? []).filter((f) => f.coat_id === id);
+  const others = $derived((page.state.findings ?? []).filter((f) => !doc?.coats.some((c) => c.coat_id === f.coat_id)));
   const unlooked = $derived((doc?.checks ?? []).filter((c) => c.held === null).length);
   /** The same step seen by the same tap on several parts is one line. */
   const told = $derived.by(() => {
@@ -210,16 +213,17 @@
                   ><td>{temp(c.surface_degc)}</td><td>{percent(c.rh_frac)}</td><td
                     >{kelvin(c.margin_k)}{c.air_from === "default" ? say.common.assumed : ""}</td
                   ></tr
-                >{/each}</tbody
+                >{#if ofCoat(c.coat_id).length}<tr class="wrong"><td colspan="8"><Found {page} findings={ofCoat(c.coat_id)} /></td></tr
+                  >{/if}{/each}</tbody
             >
           </table>
         </div>
       {:else}<p class="mute">{say.record.noCoatsYet}</p>{/if}
     </section>
-    {#if page.state.findings?.length}
+    {#if others.length}
       <section>
         <h3>{say.found.title}</h3>
-        <Found {page} findings={page.state.findings} />
+        <Found {page} findings={others} />
       </section>
     {/if}
     {#if doc.said.length || page.state.flags.length}

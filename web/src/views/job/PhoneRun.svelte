@@ -241,7 +241,7 @@
     </section>
     {#each page.air.stops.map(told) as s, i (i)}<p class="stopline"><b>{s.what}</b> {s.why} <b>{s.instead}</b></p>{/each}
     {#if sheet?.properties.needs_air_fed_mask && (running || task?.kind === "coat")}<Isocyanate />{/if}
-    <Found {page} findings={unmet(page).filter((f) => f.part_id === partId)} />
+    <Found {page} findings={unmet(page).filter((f) => f.part_id === partId && f.severity !== "note")} brief />
     <Undo jobId={page.head.id} />
     {#if session.mayWrite}
       {#if running}
@@ -331,6 +331,7 @@
       {#each STEPS as id (id)}{#if id !== "run"}<a class="line" href={`#/jobs/${page.head.id}/${id}`}>{stepName(id)}</a>{/if}{/each}
       <a class="line" href={`#/jobs/${page.head.id}/dossier`}>{say.common.jobRecord}</a>
     </nav>
+    <Found {page} findings={unmet(page)} />
     {#if page.view.next.length}<Leave jobId={page.head.id} />{/if}<Entries {page} {partId} />{/if}
 </div>
 
