@@ -155,6 +155,24 @@ def put_stack(request: HttpRequest, job_id: UUID, data: ReviseIn) -> JobCreated:
     return JobCreated(id=job.pk)
 
 
+class WordsIn(Schema):
+    """Words about a job to put right; those left out stay."""
+
+    title: str | None = None
+    asset: str | None = None
+    mark: str | None = None
+    paint_code: str | None = None
+    customer: str | None = None
+
+
+@router.put("/jobs/{job_id}/words", response=JobCreated, operation_id="correct_job")
+def put_words(request: HttpRequest, job_id: UUID, data: WordsIn) -> JobCreated:
+    """Title, object, number, code and customer put right; the log keeps what stood there."""
+    job = job_of(request, job_id)
+    services.correct(member_of(request), job, {k: v for k, v in data.dict().items() if v is not None})
+    return JobCreated(id=job.pk)
+
+
 @router.get("/jobs/{job_id}/draft", response=JobIn, operation_id="get_draft")
 def get_draft(request: HttpRequest, job_id: UUID) -> JobIn:
     """A job as it would be entered, to copy it or to change it.  Retired parts are left out."""

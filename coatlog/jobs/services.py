@@ -34,6 +34,7 @@ __all__ = [
     "OverruleDraft",
     "PartDraft",
     "candidate",
+    "correct_job",
     "create_job",
     "judge_stack",
     "place_of",
@@ -354,6 +355,38 @@ def _settled(facts: Facts, job: Job) -> frozenset[tuple[str, str]]:
             at, laid = _prepared(survey, prep, stack)
             out |= {(f.rule_id, f.what) for f in judge(at, laid) if f.severity == "stop"}
     return frozenset(out)
+
+
+#: words about a job that can be put right: what the log calls them, and the most letters
+CORRECTABLE = {"title": 120, "asset": 120, "mark": 60, "paint_code": 60, "customer": 60}
+
+
+@transaction.atomic
+def correct_job(member: Member, job: Job, words: Mapping[str, str]) -> list[tuple[str, str, str]]:
+    """Put words about a job right: (what, was, now) of each that changed.
+
+    Those of the vehicle, boat or aircraft change for every job on it.  The caller logs them.
+    Raises Refused, NotPermitted.
+    """
+    if not member.may_write:
+        raise NotPermitted("A viewer can look, not change a job.")
+    asset, changed = job.asset, []
+    for what, text in words.items():
+        most = CORRECTABLE.get(what)
+        if most is None:
+            raise Refused.field(what, text, "one of " + ", ".join(CORRECTABLE))
+        new = text.strip()
+        if len(new) > most or (what in ("title", "asset") and not new):
+            raise Refused.field(what, text, f"1 to {most} letters")
+        row: Job | Asset = job if what in ("title", "customer") else asset
+        name = "name" if what == "asset" else what
+        was = getattr(row, name)
+        if was != new:
+            setattr(row, name, new)
+            changed.append((what, was, new))
+    job.save(update_fields=["title", "customer"])
+    asset.save(update_fields=["name", "mark", "paint_code"])
+    return changed
 
 
 def _retired(part: Part) -> Part:

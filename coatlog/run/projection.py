@@ -75,7 +75,9 @@ def _fields(job: Job, now: int) -> dict[str, Any]:
     """What a projection row says of a job at `now`."""
     ground, state = full_replay(job)
     picked = view(state, now)
+    stopped: dict[str, Any] = {} if state.ended is None else {"plan": None}  # nothing of it is planned on
     return {
+        **stopped,
         "state": to_plain(state),
         "through_seq": state.through_seq,
         "climate_id": ground.climate.id,
@@ -99,7 +101,7 @@ def current(job: Job, *, now: int) -> JobProjection:
     row = JobProjection.objects.filter(job=job).first()
     if row is not None and row.core_version == CORE_VERSION:
         return row
-    return JobProjection(job=job, plan=None if row is None else row.plan, **_fields(job, now))
+    return JobProjection(job=job, **{"plan": None if row is None else row.plan, **_fields(job, now)})
 
 
 def reproject_stale(*, now: int) -> Iterator[tuple[int, int]]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from uuid import UUID
 
 from django.db import transaction
@@ -11,7 +11,7 @@ from coatlog.core.run.facts import Facts
 from coatlog.errors import NotFound, Refused
 from coatlog.jobs.frozen_facts import read_facts
 from coatlog.jobs.models import FactsDoc, Job
-from coatlog.jobs.services import OverruleDraft
+from coatlog.jobs.services import OverruleDraft, correct_job
 from coatlog.logbook.services import Draft, Outcome
 from coatlog.shop import clock
 from coatlog.shop.models import Member, Place
@@ -25,6 +25,7 @@ from .reflow import reflow
 __all__ = [
     "adopt_facts",
     "change_job",
+    "correct",
     "facts_shown_now",
     "heads",
     "job_of",
@@ -91,6 +92,18 @@ def change_job(
         _, state = full_replay(job)
         if state.next:
             plan_shop(member, asked_for=job)
+
+
+def correct(member: Member, job: Job, words: Mapping[str, str]) -> None:
+    """Put words about a job right and log what stood there before: all of it or nothing."""
+    now = clock.now()
+    with transaction.atomic():
+        for what, was, new in correct_job(member, job, words):
+            body: dict[str, object] = {"what": what, "was": was, "now": new}
+            draft = posting.server_draft(job, "corrected", body, now)
+            (outcome,) = posting.post(member, [draft], sent_at=now).outcomes
+            if outcome.result != "stored":
+                raise Refused(outcome.why)
 
 
 def log_overrules(member: Member, job: Job, overrules: Iterable[OverruleDraft]) -> None:

@@ -8,7 +8,7 @@ from typing import Any
 
 from .facts import Facts, Layer
 from .in_service import ServiceRecord
-from .states import Flag
+from .states import Ended, Flag
 from .timeline import Reading
 
 __all__ = ["Accumulator", "BatchRecord", "CoatRecord"]
@@ -102,6 +102,7 @@ class Accumulator:
     totals: dict[str, tuple[int, float, float]] = field(default_factory=dict)
     service: dict[str, list[ServiceRecord]] = field(default_factory=dict)
     flags: list[Flag] = field(default_factory=list)
+    ended: Ended | None = None
 
     def coat(self, coat_id: str) -> CoatRecord:
         """The record of a coat, begun where there is none yet."""

@@ -256,6 +256,28 @@ class Overruled:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class JobEnded:
+    """No more is done on it: finished, or given up and why."""
+
+    how: Literal["closed", "abandoned"]
+    reason: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JobReopened:
+    reason: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Corrected:
+    """A word about the job put right; the log keeps what stood there before."""
+
+    what: Literal["title", "asset", "mark", "paint_code", "customer"]
+    was: str
+    now: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Strike:
     target_id: str
     reason: str
@@ -286,6 +308,9 @@ BODIES: dict[str, type] = {
     "cleaned": Cleaned,
     "touched_up": TouchedUp,
     "overruled": Overruled,
+    "job_ended": JobEnded,
+    "job_reopened": JobReopened,
+    "corrected": Corrected,
     "strike": Strike,
 }
 
@@ -361,6 +386,8 @@ def parse_body(kind: str, body: Mapping[str, Any]) -> Any:
     _check_bounds(parsed, "body")
     if kind in ("strike", "overruled") and not parsed.reason.strip():
         raise Underspecified("body.reason", parsed.reason, "a reason in words")
+    if kind == "job_ended" and parsed.how == "abandoned" and len(parsed.reason.strip()) < 4:
+        raise Underspecified("body.reason", parsed.reason, "why it is given up, in words")
     if kind == "damage_found" and not 1 <= len(parsed.text.strip()) <= 400:
         raise Underspecified("body.text", parsed.text[:40], "what is damaged, 1 to 400 letters")
     if kind == "pour" and parsed.ml is None and parsed.scale_g is None:

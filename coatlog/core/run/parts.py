@@ -44,7 +44,8 @@ BARE_METAL_S = 4 * 3600  # common practice, no published source
 def freeze_job(b: Accumulator, climate: Climate, *, now_ref: int) -> dict[str, Any]:
     """Everything of a JobState that is computed.  `now_ref` is the time of the last entry."""
     if b.facts is None:
-        return {"parts": (), "batches": (), "clocks": (), "next": (), "cues": (), "flags": tuple(b.flags)}
+        empty: dict[str, Any] = dict.fromkeys(("parts", "batches", "clocks", "next", "cues"), ())
+        return {**empty, "ended": b.ended, "flags": tuple(b.flags)}
     airs = _Airs(b, climate)
     for record in b.coats.values():
         if record.dones and not record.starts:
@@ -71,12 +72,14 @@ def freeze_job(b: Accumulator, climate: Climate, *, now_ref: int) -> dict[str, A
     judged = [f for part in frozen for f in judge_part(b, part.log, by_id)]
     judged += [f for k, x in by_id.items() for f in judge_batch(b, b.batches[k], x)]
     pots = tuple(c for c in (pot_clock(b.facts, x) for x in batches) if c is not None)
+    runs = b.ended is None  # of what is closed or given up nothing is due any more
     return {
         "parts": tuple(f.state for f in frozen),
         "batches": batches,
-        "clocks": tuple(c for f in frozen for c in f.clocks) + pots,
-        "next": tuple(t for f in frozen for t in f.next),
-        "cues": tuple(c for f in frozen for c in f.cues),
+        "clocks": tuple(c for f in frozen for c in f.clocks) + pots if runs else (),
+        "next": tuple(t for f in frozen for t in f.next) if runs else (),
+        "cues": tuple(c for f in frozen for c in f.cues) if runs else (),
+        "ended": b.ended,
         "service": tuple(
             freeze_service(p.id, life, [b.facts.sheets[x.sheet_id] for x in b.facts.layers_of(p.id)])
             for p in b.facts.parts

@@ -30,6 +30,8 @@ from .entries import (
     GateChecked,
     InService,
     Inspected,
+    JobEnded,
+    JobReopened,
     PlanAdopted,
     PourBody,
     StepDone,
@@ -41,7 +43,7 @@ from .facts import Facts
 from .in_service import Inspection, ServiceRecord
 from .log_order import clock_jumps, in_order, live_ids
 from .parts import freeze_job
-from .states import Flag, JobState, LedgerLine
+from .states import Ended, Flag, JobState, LedgerLine
 from .timeline import Climate, Reading
 
 __all__ = ["replay"]
@@ -309,6 +311,18 @@ def _defect(b: Accumulator, told: Told, body: Defect) -> str | None:
     return None
 
 
+def _job_ended(b: Accumulator, told: Told, body: JobEnded) -> str | None:
+    b.ended = Ended(at=told.entry.at_true, how=body.how, reason=body.reason)
+    return None
+
+
+def _job_reopened(b: Accumulator, told: Told, body: JobReopened) -> str | None:
+    if b.ended is None:
+        return "the job was not closed"
+    b.ended = None
+    return None
+
+
 def _noted(b: Accumulator, told: Told, body: object) -> str | None:
     return None
 
@@ -338,5 +352,8 @@ _HANDLERS: dict[str, Callable[[Accumulator, Told, Any], str | None]] = {
     "cleaned": _cleaned,
     "touched_up": _touched_up,
     "overruled": _noted,
+    "job_ended": _job_ended,
+    "job_reopened": _job_reopened,
+    "corrected": _noted,
     "strike": _noted,
 }

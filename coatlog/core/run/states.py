@@ -15,6 +15,7 @@ __all__ = [
     "CueNext",
     "CueStart",
     "Dry",
+    "Ended",
     "Film",
     "FindingCode",
     "Flag",
@@ -286,6 +287,15 @@ class LedgerLine:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Ended:
+    """When a job was closed or given up [epoch s], and why."""
+
+    at: int
+    how: Literal["closed", "abandoned"]
+    reason: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class JobState:
     """What replay answers: parts, batches, clocks, what is next, and what became of each entry."""
 
@@ -303,4 +313,5 @@ class JobState:
     flags: tuple[Flag, ...]
     service: tuple[PartService, ...] = ()
     findings: tuple[LogFinding, ...] = ()
+    ended: Ended | None = None
     ledger: tuple[LedgerLine, ...] = ()

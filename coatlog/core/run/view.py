@@ -54,7 +54,9 @@ def current_span(film: Film, now: int) -> tuple[Span, Span | None]:
 
 
 def cured_at(state: JobState) -> int | None:
-    """When the last part of a job is through its last gate; None: not foreseen."""
+    """When the last part of a job is through its last gate, or the job was closed; None: not foreseen."""
+    if state.ended is not None:
+        return state.ended.at
     ends: list[int] = []
     ended = {x.part_id: x.ended_at for x in state.service if x.ended_at is not None}
     for part in state.parts:

@@ -226,6 +226,7 @@ class EveryPathTest(ShopMixin, TestCase):
             f"/api/weather/{self.yard.pk}/forecast": {},
             "/api/people": {"username": "new", "password": "long-and-odd-77", "role": "viewer"},
             "/api/places": {"name": "Bay 9"},
+            f"/api/jobs/{self.job.pk}/words": {"title": "Other"},
             "/api/shop/facts/booth": {"yes": True},
             "/api/people/owner1": {"sensitised": True},
             "/api/shop": client.get("/api/shop").json()["shop"],

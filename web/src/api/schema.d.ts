@@ -398,6 +398,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Words
+         * @description Title, object, number, code and customer put right; the log keeps what stood there.
+         */
+        put: operations["correct_job"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/work": {
         parameters: {
             query?: never;
@@ -1633,6 +1653,21 @@ export interface components {
             /** What */
             what: string;
         };
+        /**
+         * Ended
+         * @description When a job was closed or given up [epoch s], and why.
+         */
+        Ended: {
+            /** At */
+            at: number;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "closed" | "abandoned";
+            /** Reason */
+            reason: string;
+        };
         /** EntriesIn */
         EntriesIn: {
             /** Entries */
@@ -2187,6 +2222,7 @@ export interface components {
             core_version: string;
             /** Cues */
             cues: components["schemas"]["Cue"][];
+            ended?: components["schemas"]["Ended"] | null;
             /** Facts Id */
             facts_id: string | null;
             /**
@@ -4736,6 +4772,22 @@ export interface components {
             warm_degc?: number | null;
         };
         /**
+         * WordsIn
+         * @description Words about a job to put right; those left out stay.
+         */
+        WordsIn: {
+            /** Asset */
+            asset?: string | null;
+            /** Customer */
+            customer?: string | null;
+            /** Mark */
+            mark?: string | null;
+            /** Paint Code */
+            paint_code?: string | null;
+            /** Title */
+            title?: string | null;
+        };
+        /**
          * Work
          * @description One line of the list: a step or a material's coats, what it is checked by, what may hurt, how long.
          *
@@ -5336,6 +5388,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WhatIfOut"];
+                };
+            };
+        };
+    };
+    correct_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WordsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobCreated"];
                 };
             };
         };

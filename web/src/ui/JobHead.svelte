@@ -1,6 +1,7 @@
 <script lang="ts">
   /** Title left, the stair of work right; the step the job is at wears its most urgent skin. */
   import type { JobPage } from "../api/client";
+  import { stamp } from "../lib/format";
   import { stepName, STEPS, type Step } from "../lib/tabs";
   import { say } from "../words";
 
@@ -15,6 +16,10 @@
 <div class="head">
   <div class="title">
     <h1>{page.head.title}, {page.head.asset}</h1>
+    {#if page.state.ended}<p>
+        <b>{page.state.ended.how === "closed" ? say.ending.closed : say.ending.abandoned}</b>
+        {stamp(page.state.ended.at)}
+      </p>{/if}
     <p>
       {[page.head.mark, page.head.customer].filter(Boolean).join(", ")}{page.head.mark || page.head.customer ? ". " : ""}{page.head.place}. {materials.join(
         say.jobHead.over,

@@ -10,6 +10,7 @@
   import { session } from "../../lib/session.svelte";
   import { surveyWords } from "../../lib/survey.svelte";
   import Found from "../../ui/Found.svelte";
+  import JobWords from "./JobWords.svelte";
   import { say } from "../../words";
 
   type Props = { page: JobPage };
@@ -249,6 +250,7 @@
       </section>
     {/if}
   {/if}
+  <JobWords {page} />
   <p class="mute">
     {say.record.typicalValuesApplyOnlyUntil}
   </p>

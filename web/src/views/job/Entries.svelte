@@ -98,6 +98,9 @@
       note: `"${b.text}"`,
       defect: say.log.defect(String(b.type)),
       strike: say.log.voidWord(String(b.reason)),
+      job_ended: `${b.how === "closed" ? say.ending.closed : say.ending.abandoned}${b.reason ? `: ${b.reason}` : ""}`,
+      job_reopened: say.ending.reopened,
+      corrected: say.ending.corrected(String(b.was) || say.common.none, String(b.now) || say.common.none),
       unmasked: say.log.maskingRemoved(String(b.result)),
     };
     const coats = b.coats as { part_id: string; n: number }[] | undefined;
