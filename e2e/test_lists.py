@@ -118,7 +118,7 @@ class ListsTest(BrowserCase):
 
     def test_with_the_keyboard_the_menu_can_be_skipped(self) -> None:
         desk = self.page(self.context(DESK), "demo", PASSWORD)
-        desk.get_by_role("main").wait_for()
+        desk.get_by_role("main").get_by_role("link").first.wait_for()  # until then nothing in it takes focus
         skip = desk.get_by_role("button", name="Skip to content")
         skip.focus()
         skip.press("Enter")

@@ -33,7 +33,9 @@ class RecordTest(ShopMixin, TestCase):
                 self.send(self.client, self.entry("coat_started", {"coats": [ref], "facts_id": facts["id"]}))
                 self.send(self.client, self.entry("coat_done", {"coat_ids": [coat_id]}))
                 ids.append(coat_id)
-        self.send(self.client, self.entry("in_service", {"part_ids": [facts["parts"][0]["id"]]}))
+        # All within one second: the log says what that does, and the owner why it goes out all the same.
+        body = {"part_ids": [facts["parts"][0]["id"]], "reason": "a trial panel"}
+        self.send(self.client, self.entry("in_service", body))
         self.ids = ids
         return facts["parts"][0]["id"]
 
