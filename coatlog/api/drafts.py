@@ -44,6 +44,7 @@ class PartIn(Schema):
     shape_text: str = Field(default="", max_length=200)
     features: list[str] = Field(default_factory=list, max_length=24)
     bare_mm: float | None = Field(default=None, ge=0, le=5000)
+    hole_mm: float | None = Field(default=None, ge=0, le=5000)
     dark: bool = False
     faces_assumed: bool = False
 

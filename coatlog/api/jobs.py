@@ -199,6 +199,7 @@ def get_draft(request: HttpRequest, job_id: UUID) -> JobIn:
                 must_survive=list(p.must_survive),
                 features=list(p.features),
                 bare_mm=p.bare_mm,
+                hole_mm=p.hole_mm,
                 dark=p.dark,
                 damage=p.damage,
                 set_name=p.set_name,
@@ -207,7 +208,7 @@ def get_draft(request: HttpRequest, job_id: UUID) -> JobIn:
             for p in parts
         ],
         layers=[
-            LayerIn(sheet_id=x.sheet_id, coats=x.coats, target_um=x.target_um)
+            LayerIn(sheet_id=x.sheet_id, coats=x.coats, target_um=x.target_um, steps=list(x.steps) or None)
             for x in facts.layers_of(parts[0].id)
         ],
         choices=facts.choices,

@@ -382,6 +382,7 @@ class Purpose:
     `role`: one of ROLES.  `goes_on`: the surfaces it may touch first, keys of the survey.  `over`: the
     families it may lie on, in their window or keyed; "family:tacky" only while tacky.  What may follow it
     is what its recoat windows name.  `used_on`: keys of PLACES; `first_for`: those it is made for.
+    `colours`: what it usually comes in.
     `temp_max_degc`, `temp_short_degc`: what it stands for good and for minutes.  `withstands`: exposures
     of the survey, each yes, for a time or no.
     """
@@ -395,6 +396,7 @@ class Purpose:
     temp_max_degc: float | None = None
     temp_short_degc: float | None = None
     withstands: dict[str, Stands] = field(default_factory=dict)
+    colours: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -90,6 +90,7 @@ def load_estuary(now: int, *, whole: bool = True) -> Shop:
     scenes.cowling(owner, second, sheets, now)
     scenes.fairings(owner, bay, sheets, now)
     scenes.benches(owner, yard, sheets, now)
+    scenes.slip_gate(owner, yard, sheets, now)
     scenes.years_before(owner, yard, sheets, now)
     return shop
 

@@ -34,6 +34,7 @@ class Past:
     facts: Facts
     now: int
     drafts: list[Draft] = field(default_factory=list)
+    coat_ids: list[str] = field(default_factory=list)
 
     def add(self, minutes_ago: float, kind: str, **body: Any) -> None:
         self.drafts.append(
@@ -121,6 +122,7 @@ class Past:
             {"coat_id": c, "part_id": p.id, "layer_id": x.id, "n": n}
             for c, p, x in zip(ids, parts, layers, strict=True)
         ]
+        self.coat_ids += ids
         hint = sheet.hint(n)
         self.add(
             started,

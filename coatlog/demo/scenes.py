@@ -12,7 +12,7 @@ from coatlog.shop.models import Member, Place
 from .drawn import impact
 from .past import DAY, HOUR, Past
 
-__all__ = ["benches", "cowling", "fairings", "hull", "load_bed", "years_before"]
+__all__ = ["benches", "cowling", "fairings", "hull", "load_bed", "slip_gate", "years_before"]
 
 Sheets = Mapping[str, Sheet]
 Layers = Sequence[tuple[str, int, float | None]]
@@ -303,6 +303,40 @@ def benches(owner: Member, yard: Place, sheets: Sheets, now: int) -> None:
     past.look(392, 5, "no rub-off on a white cloth", "vinyl.look")
     past.look(210, 4, "front edges of the upper deck paler", "vinyl.look")
     past.add(209 * DAY, "touched_up", part_ids=past.everything[:1], what="front edges, two cans")
+    past.post(owner, plan=False)
+
+
+def slip_gate(owner: Member, yard: Place, sheets: Sheets, now: int) -> None:
+    """Three things went wrong and were put right: a window missed, a thin coat, a morning too cold."""
+    primer, enamel = sheets["epoxy-primer-2k"], sheets["alkyd-enamel"]
+    past = _start(
+        owner,
+        yard,
+        sheets,
+        now,
+        70 * DAY,
+        title="Slipway gate",
+        asset=("Slipway gate", "road", "", "green"),
+        customer="Harbour office",
+        parts=[_part("Gate", 2.4, "bare_steel", "sun rain", "brushed to bright metal")],
+        layers=[("epoxy-primer-2k", 1, 55.0), ("alkyd-enamel", 2, 70.0)],
+    )
+    gate = past.everything[0]
+    past.prepare(69 * DAY, grit="P120")
+    past.add(69 * DAY - 2 * HOUR, "climate_read", place_id=str(yard.pk), air_degc=11.0, rh_frac=0.6)
+    past.coat("Gate", primer, 1, 69 * DAY - 2 * HOUR)
+    past.add(69 * DAY - 4 * HOUR, "climate_read", place_id=str(yard.pk), air_degc=17.0, rh_frac=0.6)
+    past.add(66 * DAY, "gate_checked", part_id=gate, gate="handle", passed=True)
+    past.sand(55 * DAY, grit="P240")  # the window had closed long before
+    past.add(55 * DAY - 20, "climate_read", place_id=str(yard.pk), air_degc=18.0, rh_frac=0.6)
+    past.coat("Gate", enamel, 1, 55 * DAY - 30)
+    past.coat("Gate", enamel, 2, 53 * DAY)
+    second = past.coat_ids[-1]
+    past.add(
+        53 * DAY - 20, "film_read", part_id=gate, coat_id=second, what="wet_comb", low_um=25.0, high_um=50.0
+    )
+    past.coat("Gate", enamel, 3, 51 * DAY)
+    past.service(30)
     past.post(owner, plan=False)
 
 

@@ -18,7 +18,7 @@ from coatlog.core.stack.builder import Needs, Suggestion, suggest
 from coatlog.core.stack.findings import survey_of
 from coatlog.core.stack.preps import path_of
 from coatlog.core.stack.rules import Finding, StackLayer, Survey, in_order, judge
-from coatlog.core.stack.step_catalogue import Done
+from coatlog.core.stack.step_catalogue import Done, read_step, write_step
 from coatlog.core.stack.step_sequence import with_steps
 from coatlog.core.stack.surfaces import EXPOSURES, FEATURES, SUBSTRATES
 from coatlog.errors import NotFound, NotPermitted, Refused, Stopped
@@ -70,6 +70,7 @@ class PartDraft:
     place_id: str = ""
     features: tuple[str, ...] = ()
     bare_mm: float | None = None
+    hole_mm: float | None = None
     dark: bool = False
     faces_assumed: bool = False
 
@@ -149,8 +150,7 @@ def _prepared(survey: Survey, prep: str, stack: Sequence[StackLayer]) -> tuple[S
     if not stack:
         return survey, stack
     at = replace(survey, substrate=path[-1].to) if path else survey
-    listed = with_steps(survey, path, stack)
-    return at, [said if said.before is not None else own for said, own in zip(stack, listed, strict=True)]
+    return at, with_steps(survey, path, stack)
 
 
 def suggest_stacks(
@@ -212,6 +212,8 @@ def _check_survey(parts: Sequence[PartDraft]) -> None:
                 raise Refused.field(f"parts[{i}].features", x, "one of " + ", ".join(FEATURES))
         if p.bare_mm is not None and not 0 <= p.bare_mm <= 5000:
             raise Refused.field(f"parts[{i}].bare_mm", p.bare_mm, "0 to 5000 mm")
+        if p.hole_mm is not None and not 0 <= p.hole_mm <= 5000:
+            raise Refused.field(f"parts[{i}].hole_mm", p.hole_mm, "0 to 5000 mm")
 
 
 def _sheets(shop: Shop, layers: Sequence[LayerDraft]) -> dict[str, Sheet]:
@@ -348,7 +350,12 @@ def _settled(facts: Facts, job: Job) -> frozenset[tuple[str, str]]:
         if part.retired:
             continue
         stack = [
-            StackLayer(sheet=facts.sheets[x.sheet_id], coats=x.coats, target_um=x.target_um)
+            StackLayer(
+                sheet=facts.sheets[x.sheet_id],
+                coats=x.coats,
+                target_um=x.target_um,
+                before=tuple(read_step(word) for word in x.steps) if x.steps else None,
+            )
             for x in facts.layers_of(part.id)
         ]
         for survey in surveys_of(job.shop, [part], job.place, job.asset.kind):
@@ -451,6 +458,7 @@ def _parts(drafts: Sequence[PartDraft], place_id: str) -> tuple[Part, ...]:
                     shape=shape,
                     features=tuple(x for x in FEATURES if x in p.features),
                     bare_mm=p.bare_mm,
+                    hole_mm=p.hole_mm,
                     dark=p.dark,
                 )
             )
@@ -509,6 +517,7 @@ def _freeze(
                     tol_um=round(0.1 * (target or 0.0), 1),
                     coats=x.coats,
                     method_id=sheet.method_id,
+                    steps=tuple(write_step(d) for d in x.steps or ()),
                 )
             )
     retired = {p.id for p in gone}

@@ -116,6 +116,7 @@ _LISTS = {
     "over",
     "used_on",
     "first_for",
+    "colours",
     "gives",
     "needs_below",
     "fix",

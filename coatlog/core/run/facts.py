@@ -12,6 +12,7 @@ from ..errors import Underspecified, require
 from ..sheet import Recoat, Sheet, pick_recoat
 from ..stack.findings import StackLayer, survey_of
 from ..stack.frozen_steps import same_ids, steps_for
+from ..stack.step_catalogue import read_step
 from ..stack.step_sequence import Work
 from .spray_pattern import angles
 
@@ -121,11 +122,15 @@ class Part:
     features: tuple[str, ...] = ()
     bare_mm: float | None = None
     dark: bool = False
+    hole_mm: float | None = field(default=None, metadata=LATER)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Layer:
-    """One material on one part: how many coats and how much dry film in all [um]."""
+    """One material on one part: how many coats and how much dry film in all [um].
+
+    `steps`: what is done before it, "abrade:P80" for one, where somebody said; else as the list has it.
+    """
 
     id: str
     part_id: str
@@ -135,6 +140,7 @@ class Layer:
     tol_um: float
     coats: int
     method_id: str
+    steps: tuple[str, ...] = field(default=(), metadata=LATER)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -309,7 +315,12 @@ def step_lists(
 
 def _listed(facts: Facts, part: Part, *, mask_over_tacky: bool) -> tuple[Work, ...]:
     layers = [
-        StackLayer(sheet=facts.sheets[x.sheet_id], coats=x.coats, target_um=x.target_um)
+        StackLayer(
+            sheet=facts.sheets[x.sheet_id],
+            coats=x.coats,
+            target_um=x.target_um,
+            before=tuple(read_step(word) for word in x.steps) if x.steps else None,
+        )
         for x in facts.layers_of(part.id)
     ]
     area_m2 = part.area_m2 * part.count

@@ -8,7 +8,7 @@ limit is the sheet's own; the tolerances below are assumed.
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -67,6 +67,7 @@ def judge_part(b: Accumulator, log: PartLog, batches: Mapping[str, Batch]) -> It
     """Everything to be said of one part's coats, in no particular order."""
     facts = b.facts
     assert facts is not None
+    passed = _passed_thumb(b, log.part)
     for i, (record, film) in enumerate(zip(log.records, log.state.films, strict=True)):
         known = b.known.get(record.facts_id, facts)
         sheet = known.sheets[record.sheet_id]
@@ -75,12 +76,31 @@ def judge_part(b: Accumulator, log: PartLog, batches: Mapping[str, Batch]) -> It
             yield from _recoat(log, i, sheet)
         else:
             yield from _bare_metal(log, record)
-        yield from _pots(log, record, batches)
-        yield from _film(log, film, record, sheet, layer)
-        yield from _air(log, film, record, sheet)
+        for f in (*_pots(log, record, batches), *_air(log, film, record, sheet)):
+            yield _met_by_thumb(f, passed)
+        yield from _film(log, i, film, record, sheet, layer)
         yield from _sanded_early(log, i, film, sheet)
     yield from _whole(log, facts)
     yield from _gates(b, log)
+
+
+#: what a hard film by the thumb puts right: it cured after all
+_BY_THUMB = ("pot.old", "air.cold", "mix.ratio", "mix.thinned")
+
+
+def _passed_thumb(b: Accumulator, part: Part) -> int | None:
+    """When a gate of hardness was last tried on the part and passed."""
+    checks = b.checks.get(part.id, {})
+    return max(
+        (at for gate in ("touch", "handle", "full") for at, ok in [checks.get(gate, (0, False))] if ok),
+        default=None,
+    )
+
+
+def _met_by_thumb(f: LogFinding, passed: int | None) -> LogFinding:
+    if f.code not in _BY_THUMB or f.severity == "ruins" or passed is None or passed < f.at:
+        return f
+    return replace(f, met_at=passed)
 
 
 def _of(log: PartLog, record: CoatRecord, code: str, severity: str, at: int, **more: object) -> LogFinding:
@@ -115,8 +135,8 @@ def _recoat(log: PartLog, i: int, sheet: Sheet) -> Iterator[LogFinding]:
     if state == "over_age" and last_close is not None:
         yield _of(log, record, "coat.late", "ruins", start, values={"by_s": start - last_close}, why=why)
         return
-    if state not in ("wet", "flash"):
-        return
+    if state not in ("wet", "flash") or (state == "flash" and not opens and last_close is None):
+        return  # the sheet gives no window for this: there is nothing to hold it against
     opens_at = min((o.from_at for o in opens if o.from_at > start), default=None)
     by_s = 0 if opens_at is None else opens_at - start
     done = lower.done_at if lower.done_at is not None else lower.started_at
@@ -163,7 +183,9 @@ def _pots(log: PartLog, record: CoatRecord, batches: Mapping[str, Batch]) -> Ite
             yield _of(log, record, "pot.old", "risks", start, batch_id=batch_id, values=values, why=why)
 
 
-def _film(log: PartLog, film: Film, record: CoatRecord, sheet: Sheet, layer: Layer) -> Iterator[LogFinding]:
+def _film(
+    log: PartLog, i: int, film: Film, record: CoatRecord, sheet: Sheet, layer: Layer
+) -> Iterator[LogFinding]:
     """Film by the gauge, the comb or what was drawn, against what was meant and what the sheet allows."""
     planned = planned_dry_um(layer, sheet)
     if sheet.film is None or planned is None:
@@ -179,7 +201,10 @@ def _film(log: PartLog, film: Film, record: CoatRecord, sheet: Sheet, layer: Lay
     values = {"um": um, "nominal_um": round(planned, 1), "by": film.dry_from}
     if um < THIN * planned:
         rule = Why(kind="standard", ref="ISO 19840: no reading under 80 % of nominal")
-        yield _of(log, record, "film.thin", "risks", film.started_at, values=values, why=rule)
+        more = [f for f in log.state.films[i + 1 :] if f.layer_id == layer.id and f.n > layer.coats]
+        met = next((f.done_at for f in more if f.done_at is not None), None)  # one coat more than planned
+        at = film.started_at
+        yield _of(log, record, "film.thin", "risks", at, values=values, why=rule, met_at=met)
     most = max(THICK * sheet.film.dry_um_max, THICK * planned)
     if um > most:
         values = {**values, "limit_um": sheet.film.dry_um_max}
@@ -316,12 +341,15 @@ def judge_batch(b: Accumulator, record: BatchRecord, batch: Batch) -> Iterator[L
     at = record.mixed_at or min((p[3] for p in record.pours), default=0)
     coats = [c for c in b.coats.values() if c.coat_id in batch.coat_ids and c.starts and c.removed_at is None]
     part_id = coats[0].part_id if coats else ""
+    part = next((p for p in facts.parts if p.id == part_id), None)
+    passed = None if part is None else _passed_thumb(b, part)
 
     def found(code: str, severity: str, why: Why, **values: float | int | str) -> LogFinding:
-        return LogFinding(
+        made = LogFinding(
             code=code, severity=severity, part_id=part_id, batch_id=batch.batch_id,  # type: ignore[arg-type]
             at=at, values=values, why=why, until_at=batch.gels_at,
         )  # fmt: skip
+        return _met_by_thumb(made, passed)
 
     why = Why(kind="sheet", ref=sheet.name)
     got = _amounts(record, batch, sheet)

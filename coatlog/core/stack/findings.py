@@ -23,7 +23,8 @@ Overrule = Literal["reason", "sheet", "never"]
 class Survey:
     """What is known of a part before anything is chosen.
 
-    Keys of SUBSTRATES, EXPOSURES, FEATURES.  `bare_mm`: how large bare patches in sound paint are.
+    Keys of SUBSTRATES, EXPOSURES, FEATURES.  `bare_mm`: how large bare patches in sound paint are,
+    `hole_mm`: the largest hole, across.
     `dark`: a dark colour is wanted.  `outdoors`: it is coated in the open.  `has`, `hasnt`: keys of FACTS
     a shop said yes and no to; `has` None: no shop is behind the question.  `craft`: what it is part of.
     `kept_away`: people who must not meet isocyanates; `nobody_left`: there are no others.
@@ -33,6 +34,7 @@ class Survey:
     must_survive: tuple[str, ...] = ()
     features: tuple[str, ...] = ()
     bare_mm: float | None = None
+    hole_mm: float | None = None
     dark: bool = False
     outdoors: bool = False
     has: tuple[str, ...] | None = None
@@ -54,6 +56,8 @@ class Surveyed(Protocol):
     @property
     def bare_mm(self) -> float | None: ...
     @property
+    def hole_mm(self) -> float | None: ...
+    @property
     def dark(self) -> bool: ...
 
 
@@ -73,6 +77,7 @@ def survey_of(
         must_survive=part.must_survive,
         features=part.features,
         bare_mm=part.bare_mm,
+        hole_mm=part.hole_mm,
         dark=part.dark,
         outdoors=outdoors,
         has=None if has is None else tuple(has),

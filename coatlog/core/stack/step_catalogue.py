@@ -9,7 +9,7 @@ from typing import Any, Literal
 
 from ..codec import from_plain
 
-__all__ = ["AT_FIRST", "CAUTIONS", "STATES", "STEPS", "Done", "Step", "after", "read_step"]
+__all__ = ["AT_FIRST", "CAUTIONS", "STATES", "STEPS", "Done", "Step", "after", "read_step", "write_step"]
 
 #: what a surface can be between two steps, and how it is said
 STATES: dict[str, str] = {
@@ -73,6 +73,11 @@ def read_step(word: str) -> Done:
     """A step as data has it: its id, and a grit after ":P"."""
     step, _, grit = word.partition(":P")
     return Done(step, int(grit) if grit else None)
+
+
+def write_step(done: Done) -> str:
+    """A step as data has it; the other way round."""
+    return done.step if done.grit is None else f"{done.step}:P{done.grit}"
 
 
 _DATA: dict[str, Any] = tomllib.loads((Path(__file__).parent / "steps.toml").read_text(encoding="utf-8"))

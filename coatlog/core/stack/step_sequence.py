@@ -69,10 +69,13 @@ def usual_layer(sheet: Sheet) -> StackLayer:
 
 
 def with_steps(survey: Survey, path: Sequence[Prep], layers: Sequence[StackLayer]) -> tuple[StackLayer, ...]:
-    """The layers with the steps before each laid down, as a good foreman would."""
-    return (
+    """The layers with the steps before each laid down, as a good foreman would; what was said stays."""
+    own = (
         first(survey, path, layers[0], layers[1].sheet if len(layers) > 1 else None),
         *(between(a.sheet, b) for a, b in itertools.pairwise(layers)),
+    )
+    return tuple(
+        said if said.before is not None else listed for said, listed in zip(layers, own, strict=True)
     )
 
 

@@ -158,6 +158,24 @@ class FilmAndAirTest(unittest.TestCase):
         struck.add("strike", 800, target_id=read.id, reason="gauge was not set to zero")
         self.assertEqual(codes(struck), {})
 
+    def test_thin_film_is_put_right_by_one_coat_more_and_slow_cure_by_the_thumb(self) -> None:
+        log = then_liner(4300)
+        log.add("film_read", 5000, part_id="p0", coat_id="c1", what="wet_comb", low_um=20.0, high_um=30.0)
+        self.assertEqual(codes(log), {"film.thin": "risks"})  # 25 µm wet, meant to be 50 dry
+        facts = two_layer_facts(liner_coats=1)
+        log = Log(facts)
+        log.coat("c1", "p0", "p0a", 1, 0, 600)
+        log.coat("c2", "p0", "p0b", 1, 4300, 4900)
+        log.add("film_read", 5000, part_id="p0", coat_id="c2", what="wet_comb", low_um=100.0, high_um=150.0)
+        self.assertEqual(codes(log), {"film.thin": "risks"})
+        log.coat("c3", "p0", "p0b", 2, 4900 + 1800 + 60, 4900 + 2400)
+        self.assertEqual(codes(log), {})
+        self.assertEqual([f.met_at for f in told(log)], [T0 + 4900 + 2400])
+        cold = primed()
+        self.assertEqual(codes(cold, steady(8.0)), {"air.cold": "risks"})
+        cold.add("gate_checked", 40 * 3600, part_id="p0", gate="touch", passed=True)
+        self.assertEqual(codes(cold, steady(8.0)), {})
+
     def test_air(self) -> None:
         """Limits of the sheet: 10 to 35 degC, 85 %, 3 K above the dew point."""
         for climate, said in (

@@ -191,6 +191,7 @@ class RulesTest(unittest.TestCase):
                 "metals.dissimilar",
                 "zinc.hot_stainless",
                 "dents.left",
+                "holes.large",
             },
         )
         alkyd = _like("clear-anticorrosion", resin="alkyd")
@@ -267,6 +268,10 @@ class RulesTest(unittest.TestCase):
         self.assertEqual(stops.get("isocyanate.nobody"), "never")
         dent = Survey(substrate="sound_paint", features=("dents",))
         filled = [StackLayer(sheet=S[n], coats=1) for n in ("polyester-filler", "single-stage-2k")]
+        cloth = [StackLayer(sheet=S[n], coats=1) for n in ("rust-encapsulator", "cloth-laminate")]
+        for hole_mm, told_of in ((30.0, False), (80.0, True)):
+            hole = Survey(substrate="rusty_steel", features=("holes",), hole_mm=hole_mm)
+            self.assertEqual("holes.large" in {f.rule_id for f in judge(hole, cloth)}, told_of)
         for stack, told_of in ((iso, True), (filled, False)):
             self.assertEqual("dents.left" in {f.rule_id for f in judge(dent, stack)}, told_of)
         flies = Survey(substrate="sound_paint", features=("ports",), has=("signatory",), hasnt=("exhaust",))

@@ -70,6 +70,18 @@ class DemoTest(TestCase):
         ends = {x.ended_was for _, s in found.values() for x in s.service if x.ended_at}
         self.assertEqual(ends, {"failed", "sound"})
 
+    def test_one_job_shows_what_went_wrong_and_how_it_was_put_right(self) -> None:
+        at = int(dt.datetime(2026, 6, 16, 8, tzinfo=dt.UTC).timestamp())
+        clock.set_now(at)
+        load_estuary(at)
+        told = {}
+        for job in Job.objects.all():
+            findings = projection.state_from(JobProjection.objects.get(job=job)).findings
+            told[job.title] = [(f.code, f.met_at is not None) for f in findings]
+        gate = told.pop("Slipway gate")
+        self.assertEqual(sorted(gate), [("air.cold", True), ("coat.late", True), ("film.thin", True)])
+        self.assertEqual({t: f for t, f in told.items() if f}, {})
+
     def test_a_list_of_jobs_by_state_and_in_the_order_asked_for(self) -> None:
         """Each job is in work, in service or done, in one of the three; what presses most stands first."""
         at = int(dt.datetime(2026, 6, 16, 8, tzinfo=dt.UTC).timestamp())

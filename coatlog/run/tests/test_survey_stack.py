@@ -153,6 +153,18 @@ class SurveyTest(ShopMixin, TestCase):
         told = self.post(self.client, "/api/judge", data).json()["errors"]
         self.assertEqual(told[0]["field"], "layers[0].steps")
 
+    def test_a_job_keeps_the_steps_that_were_said_for_a_layer(self) -> None:
+        said = ["inspect", "wash", "degrease", "abrade:P120", "wipe", "deoxidise", "dry", "wipe", "mask"]
+        part = {"name": "Box", "area_m2": 1, "substrate": "bare_aluminium", "hole_mm": 12}
+        layers = [{**self.layer("epoxy-primer-2k", 1, 50.0), "steps": said}]
+        r = self.post(self.client, "/api/jobs", self.draft(parts=[part], layers=layers))
+        self.assertEqual(r.status_code, 200, r.content)
+        doc = FactsDoc.objects.get(job_id=r.json()["id"]).doc
+        works = [w["step"] for w in doc["steps"][0]["works"]]
+        self.assertEqual(works[: len(said)], [x.split(":")[0] for x in said])
+        draft = self.client.get(f"/api/jobs/{r.json()['id']}/draft").json()
+        self.assertEqual((draft["layers"][0]["steps"], draft["parts"][0]["hole_mm"]), (said, 12))
+
     def test_a_stop_a_job_was_made_with_stops_no_change_of_something_else(self) -> None:
         """A sheet that says nothing of what it is for, chosen for a reason; then a part is added."""
         plain = {k: v for k, v in to_plain(self.sheets["clear-coat-2k"]).items() if k != "purpose"}

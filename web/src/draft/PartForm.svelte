@@ -102,6 +102,8 @@
     <label
       >{say.part.largestBareMetalSpot(unit("mm"))} <input inputmode="decimal" bind:value={p.bare} placeholder={say.common.none} /></label
     >
+    {#if p.features.includes("holes")}<label>{say.part.largestHole(unit("mm"))} <input inputmode="decimal" bind:value={p.hole} /></label
+      >{/if}
     <label>{say.common.condition} <input bind:value={p.condition} placeholder={say.part.sandedP80} /></label>
     <label class="wide">{say.common.existingDamage} <input bind:value={p.damage} placeholder={say.common.creaseAtTheLeftCorner} /></label>
     {#each FACINGS as f (f)}<label

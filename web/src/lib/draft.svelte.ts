@@ -27,13 +27,15 @@ export type PartRow = {
   faces: Record<Facing, string>;
   faces_assumed: boolean;
   bare: string;
+  hole: string;
   /** What it must survive and what it is or hides, in words of the survey. */
   survive: string[];
   features: string[];
   dark: boolean;
 };
 export type Marks = "survive" | "features";
-export type LayerRow = { sheet_id: string; coats: string; um: string };
+/** `steps`: what somebody said is done before it; kept as it came. */
+export type LayerRow = { sheet_id: string; coats: string; um: string; steps?: string[] | null };
 export type Facing = "up" | "side" | "down" | "inside";
 export type Side = "a" | "b";
 export const FACINGS: Facing[] = ["up", "side", "down", "inside"];
@@ -58,6 +60,7 @@ const row = (known: Partial<PartRow>): PartRow => ({
   faces: noFaces(),
   faces_assumed: false,
   bare: "",
+  hole: "",
   survive: [],
   features: [],
   dark: false,
@@ -152,12 +155,13 @@ export class Draft {
         shape_text: p.shape_text,
         faces,
         bare: field("mm", p.bare_mm),
+        hole: field("mm", p.hole_mm),
         survive: [...(p.must_survive ?? [])],
         features: [...(p.features ?? [])],
         dark: p.dark ?? false,
       });
     });
-    this.a = data.layers.map((l) => ({ sheet_id: l.sheet_id, coats: String(l.coats), um: field("um", l.target_um) }));
+    this.a = data.layers.map((l) => ({ sheet_id: l.sheet_id, coats: String(l.coats), um: field("um", l.target_um), steps: l.steps }));
     this.b = [];
     this.chosen = "a";
     this.loaded = true;
@@ -247,12 +251,12 @@ export class Draft {
   }
 
   /** The layers of one side that are whole enough to be judged. */
-  layers(side: Side): { sheet_id: string; coats: number; target_um?: number }[] {
+  layers(side: Side): { sheet_id: string; coats: number; target_um?: number; steps?: string[] | null }[] {
     return this[side].flatMap((l) => {
       const coats = typed(l.coats);
       const um = entered("um", l.um);
       if (!Number.isInteger(coats) || coats < 1 || coats > 40) return [];
-      return [{ sheet_id: l.sheet_id, coats, target_um: um > 0 && this.sheet(l.sheet_id)?.film ? um : undefined }];
+      return [{ sheet_id: l.sheet_id, coats, target_um: um > 0 && this.sheet(l.sheet_id)?.film ? um : undefined, steps: l.steps }];
     });
   }
 
@@ -287,6 +291,7 @@ export class Draft {
       features: p.features,
       dark: p.dark,
       bare_mm: p.bare.trim() && entered("mm", p.bare) >= 0 ? entered("mm", p.bare) : null,
+      hole_mm: p.hole.trim() && entered("mm", p.hole) >= 0 ? entered("mm", p.hole) : null,
       damage: p.damage,
       set_name: p.set_name,
       shape_text: p.shape ? "" : p.shape_text,

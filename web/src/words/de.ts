@@ -594,6 +594,7 @@ export const de: Words = {
     next: "Weiter",
   },
   part: {
+    largestHole: (a: Value) => `Größtes Loch, ${a}`,
     thisPartHasToWithstand: "Dieses Teil muss aushalten",
     thisPartIsOrHides: "Dieses Teil ist oder verbirgt",
     each: (a: Value) => `je ${a}`,
@@ -1164,6 +1165,7 @@ export const de: Words = {
   purpose: {
     title: "Wofür es ist",
     role: "Ist",
+    colours: "Farbtöne",
     goesOn: "Geht auf",
     over: "Über",
     usedOn: "Einsatz",

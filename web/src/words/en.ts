@@ -593,6 +593,7 @@ export const en = {
     next: "Next",
   },
   part: {
+    largestHole: (a: Value) => `Largest hole, ${a}`,
     thisPartHasToWithstand: "This part has to withstand",
     thisPartIsOrHides: "This part is or hides",
     each: (a: Value) => `${a} each`,
@@ -1161,6 +1162,7 @@ export const en = {
   purpose: {
     title: "What it is for",
     role: "Is a",
+    colours: "Comes in",
     goesOn: "Goes on",
     over: "Over",
     usedOn: "Used on",

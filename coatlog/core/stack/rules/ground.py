@@ -92,6 +92,22 @@ def patch_too_large(s: Stack) -> Iterator[Hit]:
             yield Hit(0, f"{sheet.name} on bare metal over 50 mm across.")
 
 
+HOLE_MM = 50.0  # common practice, no published source
+
+
+@rule(
+    "holes.large",
+    "stop",
+    overrule="reason",
+    why="Cloth and filler bridge small holes only: over 50 mm they flex, crack and let water in.",
+    instead="Weld or bond in metal first, or renew the part; then prime and coat.",
+)
+def hole_too_large(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.sheets():
+        if (s.survey.hole_mm or 0.0) > HOLE_MM and sheet.properties.fills:
+            yield Hit(i, f"{sheet.name} over a hole of {s.survey.hole_mm:.0f} mm.")
+
+
 @rule(
     "rust.deep",
     "warn",

@@ -27,6 +27,8 @@
     <dd>{p.over.map(family).join(", ")}</dd>{/if}
   {#if p.used_on?.length}<dt>{say.purpose.usedOn}</dt>
     <dd>{p.used_on.map((x) => say.places[x as keyof typeof say.places] ?? x).join(", ")}</dd>{/if}
+  {#if p.colours?.length}<dt>{say.purpose.colours}</dt>
+    <dd>{p.colours.join(", ")}</dd>{/if}
   {#each ["yes", "for_a_time", "no"] as const as word (word)}
     {#if stands(word)}<dt>{say.purpose[word]}</dt>
       <dd>{stands(word)}</dd>{/if}
