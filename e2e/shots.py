@@ -47,7 +47,11 @@ class Shots(BrowserCase):
         benches = f"/jobs/{Job.objects.get(title='Benches recoloured').pk}"
         self.shot(page, f"{hull}/survey", "survey", "Has to withstand")
         self.shot(page, f"{hull}/stack", "system", "Recoat windows between layers")
-        self.shot(page, f"{hull}/dossier", "record", "Checks")
+        gate = f"/jobs/{Job.objects.get(title='Slipway gate').pk}"
+        page.goto(f"{self.live_server_url}/#{gate}/dossier")
+        page.get_by_text("Put right").last.scroll_into_view_if_needed()
+        page.wait_for_timeout(400)
+        page.screenshot(path=OUT / "record.png")
         self.shot(page, f"{hull}/quantity", "quantities", "overspray loss")
         self.shot(page, f"{benches}/service", "service", "Look at seams")
         self.shot(page, f"{run}/cure", "cure", "Headboard")

@@ -149,7 +149,7 @@ class TradesTest(TradesCase):
 
     def roll(self, job: Job) -> None:
         self.coat(60)
-        self.later(6 * HOUR)
+        self.later(7 * HOUR)  # five hours at 20 °C; nobody measured: at 16 °C it takes near seven
         self.coat(60)
         expect(self.desk.get_by_text("do not touch until").first).to_be_visible()
         # Assumed air, ± 2 K: the slow edge opens it, the fast edge closes it, an hour lies between.

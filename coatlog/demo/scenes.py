@@ -316,7 +316,7 @@ def slip_gate(owner: Member, yard: Place, sheets: Sheets, now: int) -> None:
         now,
         70 * DAY,
         title="Slipway gate",
-        asset=("Slipway gate", "road", "", "green"),
+        asset=("Yard gate, north", "road", "", "green"),
         customer="Harbour office",
         parts=[_part("Gate", 2.4, "bare_steel", "sun rain", "brushed to bright metal")],
         layers=[("epoxy-primer-2k", 1, 55.0), ("alkyd-enamel", 2, 70.0)],

@@ -14,11 +14,9 @@
 {#each keyed(findings, (f) => `${f.code}/${f.coat_id}/${f.batch_id}/${f.part_id}`) as { key, row: f } (key)}
   {@const told = judged(f)}
   <p class="found {f.severity}" class:met={f.met_at != null}>
-    <b>{say.severity[f.severity]}: {told.what}</b>
+    <b>{f.met_at != null ? say.found.putRight : say.severity[f.severity]}: {told.what}</b>
     {#if !brief}<span class="mute">{whereFound(page, f)}{readBy(f)}.</span>
-      {#if f.met_at != null}{say.found.met(stamp(f.met_at))}{:else}{told.todo}{f.until_at
-          ? ` ${say.found.until(stamp(f.until_at))}`
-          : ""}{/if}{/if}
+      {#if f.met_at != null}{stamp(f.met_at)}.{:else}{told.todo}{f.until_at ? ` ${say.found.until(stamp(f.until_at))}` : ""}{/if}{/if}
   </p>
 {/each}
 

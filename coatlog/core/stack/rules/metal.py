@@ -79,7 +79,7 @@ def zinc_on_hot_stainless(s: Stack) -> Iterator[Hit]:
 )
 def bare_metal_clock(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
-        if s.ground.metal in ("steel", "aluminium"):
+        if s.ground.metal in ("steel", "aluminium") and not s.ground.rust:
             yield Hit(0, f"{sheet.name} goes on within 4 h of abrading.")
 
 

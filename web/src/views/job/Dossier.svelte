@@ -116,7 +116,7 @@
                 surveyWords.surface(p.substrate),
                 p.condition,
                 p.bare_mm ? say.record.bareSpotsUpTo(show("mm", p.bare_mm)) : "",
-                ...(p.features ?? []).map(surveyWords.feature),
+                ...(p.features ?? []).filter((x) => x !== "none").map(surveyWords.feature),
               ]
                 .filter(Boolean)
                 .join(", ")}</td

@@ -20,7 +20,7 @@
       p.condition,
       p.bare_mm ? say.survey.bareSpotsUpTo(show("mm", p.bare_mm)) : "",
       p.dark ? say.survey.aDarkColour : "",
-      ...(p.features ?? []).map(surveyWords.feature),
+      ...(p.features ?? []).filter((x) => x !== "none").map(surveyWords.feature),
     ]
       .filter(Boolean)
       .join(", ");
