@@ -2346,6 +2346,8 @@ export interface components {
         /**
          * Layer
          * @description One material on one part: how many coats and how much dry film in all [um].
+         *
+         *     `steps`: what is done before it, "abrade:P80" for one, where somebody said; else as the list has it.
          */
         Layer: {
             /** Coats */
@@ -2360,6 +2362,11 @@ export interface components {
             position: number;
             /** Sheet Id */
             sheet_id: string;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: string[];
             /** Target Um */
             target_um: number | null;
             /** Tol Um */
@@ -2875,6 +2882,8 @@ export interface components {
              * @default []
              */
             features: string[];
+            /** Hole Mm */
+            hole_mm?: number | null;
             /** Id */
             id: string;
             /**
@@ -2949,6 +2958,8 @@ export interface components {
             faces_assumed: boolean;
             /** Features */
             features?: string[];
+            /** Hole Mm */
+            hole_mm?: number | null;
             /** Id */
             id?: string | null;
             /** Measures */
@@ -3660,10 +3671,16 @@ export interface components {
          *     `role`: one of ROLES.  `goes_on`: the surfaces it may touch first, keys of the survey.  `over`: the
          *     families it may lie on, in their window or keyed; "family:tacky" only while tacky.  What may follow it
          *     is what its recoat windows name.  `used_on`: keys of PLACES; `first_for`: those it is made for.
+         *     `colours`: what it usually comes in.
          *     `temp_max_degc`, `temp_short_degc`: what it stands for good and for minutes.  `withstands`: exposures
          *     of the survey, each yes, for a time or no.
          */
         Purpose: {
+            /**
+             * Colours
+             * @default []
+             */
+            colours: string[];
             /**
              * First For
              * @default []
