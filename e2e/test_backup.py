@@ -80,7 +80,7 @@ class BackupTest(unittest.TestCase):
 
         code, said = self.coat(empty, "restore", str(self.file))
         self.assertEqual(code, 0, said)
-        self.assertIn("9 jobs: projections are what the log says.", said)
+        self.assertIn("10 jobs: projections are what the log says.", said)
         restored = cluster_of(empty)
         self.addCleanup(restored.stop, hard=True)
         restored.start()

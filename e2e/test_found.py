@@ -11,6 +11,7 @@ from coatlog.core.stack.rules import FACTS
 from coatlog.jobs.services import LayerDraft, PartDraft, create_job
 from coatlog.logbook.models import LogEntry
 from coatlog.run import services
+from coatlog.run.models import JobProjection
 from coatlog.shelf.services import load_typical
 from coatlog.shop import clock
 from coatlog.shop.models import Member, Place, Shop
@@ -108,3 +109,39 @@ class FoundScreenTest(BrowserCase):
         put.click()
         self.landed("in_service", 1)
         self.assertEqual(self.axe(desk), [])
+
+    def test_a_morning_with_gloves_on_is_written_down_in_one_go(self) -> None:
+        self.desk = self.page(self.context(DESK, timezone_id="Europe/London"), "ines", "long-and-odd-77")
+        desk = self.desk
+        clock.set_now(START + 8 * 3600)
+        desk.goto(f"{self.live_server_url}/#/jobs/{self.job.pk}/run")
+        desk.get_by_role("button", name="Write down what was done").click()
+        line = desk.get_by_role("group", name="Line 1")
+        line.get_by_label("Started").fill("2026-06-16T09:30")  # London, in summer
+        line.get_by_label("Done").fill("2026-06-16T09:20")
+        save = desk.get_by_role("button", name="Save", exact=True).last
+        save.click()
+        expect(desk.get_by_role("alert").filter(has_text="the end comes after the start")).to_be_visible()
+        line.get_by_label("Done").fill("2026-06-16T09:40")
+        desk.get_by_role("button", name="One more line").click()
+        second = desk.get_by_role("group", name="Line 2")
+        second.get_by_label("Started").fill("2026-06-16T12:30")
+        second.get_by_label("Done").fill("2026-06-16T12:45")
+        desk.get_by_role("button", name="One more line").click()
+        third = desk.get_by_role("group", name="Line 3")
+        third.get_by_label("Started").fill("2026-06-16T14:00")
+        third.get_by_label("Done").fill("2026-06-16T14:05")
+        save.click()
+        expect(desk.get_by_role("alert").filter(has_text="Tailgate has no coat left")).to_be_visible()
+        third.get_by_role("button", name="Remove").click()
+        self.assertEqual(self.axe(desk), [])
+        save.click()
+        self.landed("coat_done", 2)
+        told = LogEntry.objects.filter(kind__in=["coat_started", "coat_done"]).order_by("seq")
+        minutes = [(e.at - START) // 60 for e in told]
+        self.assertEqual(minutes, [30, 40, 210, 225])
+        self.assertEqual({e.at_from for e in told}, {"typed"})
+        state = JobProjection.objects.get(job=self.job).state
+        self.assertEqual([len(p["films"]) for p in state["parts"]], [2])
+        self.assertNotIn("coat.on_wet", {f["code"] for f in state["findings"]})
+        expect(desk.get_by_text("Tailgate: Epoxy primer 1 done, 10 min")).to_be_visible()

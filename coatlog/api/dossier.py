@@ -8,7 +8,16 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from coatlog.logbook.services import entries_of_job
-from coatlog.run.dossier import CheckLine, CoatLine, SaidLine, check_lines, coat_lines, said_line
+from coatlog.run.dossier import (
+    CheckLine,
+    CoatLine,
+    FilmLine,
+    SaidLine,
+    check_lines,
+    coat_lines,
+    film_lines,
+    said_line,
+)
 from coatlog.run.projection import current, ground_of, state_from
 from coatlog.shop import clock
 
@@ -20,6 +29,7 @@ router = Router()
 class DossierOut(Schema):
     checks: list[CheckLine]
     coats: list[CoatLine]
+    films: list[FilmLine]
     said: list[SaidLine]
     entries: int
     through_seq: int
@@ -32,9 +42,11 @@ def get_dossier(request: HttpRequest, job_id: UUID) -> DossierOut:
     state = state_from(current(job, now=clock.now()))
     stands = {x.entry_id for x in state.ledger if x.outcome == "applied"}
     rows = [e for e in entries_of_job(job) if str(e.entry_id) in stands]
+    ground = ground_of(job)
     return DossierOut(
         checks=check_lines(job, rows),
-        coats=coat_lines(ground_of(job), state, rows),
+        coats=coat_lines(ground, state, rows),
+        films=film_lines(ground, state, rows),
         said=[s for e in rows if (s := said_line(e)) is not None],
         entries=len(rows),
         through_seq=state.through_seq,

@@ -72,3 +72,27 @@ class FoundTest(ShopMixin, TestCase):
         entry = self.entry("in_service", {"part_ids": [part_id], "reason": reason})
         self.assertEqual([self.send(self.client, entry)[0]["result"] for _ in (1, 2)], ["stored", "already"])
         self.assertEqual(len(self.page()["state"]["service"]), 1)
+
+    def test_the_gauge_is_held_against_what_was_planned_once_the_last_coat_is_on(self) -> None:
+        """ISO 19840, from memory: 1 m² asks for five readings; 50 and 700 µm are 750, 600 the least."""
+        part_id = self.layers[0]["part_id"]
+
+        def read(*um: float) -> list[dict[str, Any]]:
+            entry = self.entry("film_read", {"part_id": part_id, "what": "dry_total", "um": list(um)})
+            self.assertEqual(self.send(self.client, entry)[0]["result"], "stored")
+            films: list[dict[str, Any]] = self.client.get(f"/api/jobs/{self.job.pk}/dossier").json()["films"]
+            return films
+
+        self.coat(0, 1, 0)
+        clock.set_now(NOW + 86400)
+        self.assertEqual(read(52.0)[0]["inspection"]["nominal_um"], 50.0)
+        self.coat(1, 1, 90_000)
+        self.coat(1, 2, 120_000)
+        clock.set_now(NOW + 4 * 86400)
+        (line,) = read(760.0, 770.0, 780.0)
+        self.assertEqual((line["inspection"]["nominal_um"], line["inspection"]["n"]), (750.0, 3))
+        self.assertEqual((line["inspection"]["fails"], line["steelwork"]), (["too_few"], True))
+        (line,) = read(810.0, 820.0)
+        self.assertEqual(line["inspection"]["fails"], [])
+        (line,) = read(590.0)
+        self.assertEqual(line["inspection"]["fails"], ["reading_low"])

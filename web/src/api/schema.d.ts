@@ -1596,6 +1596,8 @@ export interface components {
             coats: components["schemas"]["CoatLine"][];
             /** Entries */
             entries: number;
+            /** Films */
+            films: components["schemas"]["FilmLine"][];
             /** Said */
             said: components["schemas"]["SaidLine"][];
             /** Through Seq */
@@ -1825,6 +1827,56 @@ export interface components {
             /** Started At */
             started_at: number;
             wet_um: components["schemas"]["Dry"] | null;
+        };
+        /**
+         * FilmInspection
+         * @description Readings of one part after correction [um], and what of the rule they fail; nothing fails: accepted.
+         */
+        FilmInspection: {
+            /** Correction Um */
+            correction_um: number;
+            /** Fails */
+            fails: ("too_few" | "mean_low" | "reading_low" | "many_under" | "over_most")[];
+            /** Highest Um */
+            highest_um: number;
+            /** Lowest Um */
+            lowest_um: number;
+            /** Mean Um */
+            mean_um: number;
+            /** Most Um */
+            most_um: number;
+            /** N */
+            n: number;
+            /** Nominal Um */
+            nominal_um: number;
+            /** Sd Um */
+            sd_um: number | null;
+            /** Under Nominal */
+            under_nominal: number;
+            /** Wanted */
+            wanted: number;
+        };
+        /**
+         * FilmLine
+         * @description What the gauge found on a part after its last coat.
+         *
+         *     Without a verdict where old film lies beneath, or nothing on it builds any.  `steelwork`: the rule was made for it, and only stands in on anything else.
+         */
+        FilmLine: {
+            /** At */
+            at: number;
+            inspection: components["schemas"]["FilmInspection"] | null;
+            /** Part */
+            part: string;
+            /** Read */
+            read: number;
+            /** Steelwork */
+            steelwork: boolean;
+            /**
+             * Unjudged
+             * @enum {string}
+             */
+            unjudged: "" | "old_film" | "no_film";
         };
         /**
          * FilmRange

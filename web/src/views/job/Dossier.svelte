@@ -4,6 +4,7 @@
   import { api, type JobPage, type Schemas } from "../../api/client";
   import { area, bare, clockTime, date, duration, kelvin, percent, show, stamp, temp, um, unit } from "../../lib/format";
   import { printed } from "../../lib/paper";
+  import Films from "./Films.svelte";
   import Pinned from "./Pinned.svelte";
   import { cards } from "../../lib/cards";
   import { serverClock } from "../../lib/clock.svelte";
@@ -221,6 +222,12 @@
         </div>
       {:else}<p class="mute">{say.record.noCoatsYet}</p>{/if}
     </section>
+    {#if doc.films.length}
+      <section>
+        <h3>{say.films.title}</h3>
+        <Films films={doc.films} />
+      </section>
+    {/if}
     {#if others.length}
       <section>
         <h3>{say.found.title}</h3>

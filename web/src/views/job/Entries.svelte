@@ -3,17 +3,18 @@
   import type { JobPage } from "../../api/client";
   import { api, inWords } from "../../api/client";
   import { partName, stepDone, tapeOff } from "../../lib/actions";
-  import { bare, entered, show, temp, unit, volume, when } from "../../lib/format";
+  import { bare, duration, entered, show, temp, unit, volume, when } from "../../lib/format";
   import { typed } from "../../lib/units";
   import { opened } from "../../lib/opened";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import { serverClock } from "../../lib/clock.svelte";
+  import Afterwards from "./Afterwards.svelte";
   import { say } from "../../words";
 
   type Props = { page: JobPage; partId: string };
   let { page, partId }: Props = $props();
-  type Form = "" | "air" | "gauge" | "defect" | "note" | "strike";
+  type Form = "" | "air" | "gauge" | "defect" | "note" | "strike" | "after";
   let form = $state<Form>("");
   let striking = $state("");
   let text = $state("");
@@ -74,11 +75,21 @@
     form = "";
     said = "";
   }
+  const WHY: Record<string, string> = { used: say.log.usedUp, died: say.log.wentOff, thrown: say.log.thrownAway };
+  /** Only what is about this part; empty: all of it. */
+  let shownPart = $state("");
   /** A step as it went on the log: with its check, the step it was and what was found. */
   const looked = (b: Record<string, unknown>, found: string): string =>
     typeof b.check_id === "string"
       ? `${page.works.flatMap((g) => g.steps).find((s) => s.work.key === b.check_id)?.work.name ?? b.step}: ${found}`
       : `${b.step}`;
+  /** Whether an entry names the part that is asked for, by itself or by its coats. */
+  function isAbout(e: JobPage["log"][number]): boolean {
+    if (!shownPart) return true;
+    const text = JSON.stringify(e.body);
+    const coats = page.state.parts.find((p) => p.part_id === shownPart)?.films.map((f) => f.coat_id) ?? [];
+    return text.includes(shownPart) || coats.some((id) => text.includes(id));
+  }
   function line(e: JobPage["log"][number]): string {
     const b = e.body as Record<string, unknown>;
     const part = typeof b.part_id === "string" ? ` ${partName(page, b.part_id)}` : "";
@@ -103,13 +114,34 @@
       corrected: say.ending.corrected(String(b.was) || say.common.none, String(b.now) || say.common.none),
       unmasked: say.log.maskingRemoved(String(b.result)),
     };
-    const coats = b.coats as { part_id: string; n: number }[] | undefined;
-    if (coats?.[0])
+    const coats = b.coats as { part_id: string; layer_id: string; n: number }[] | undefined;
+    if (coats?.[0]) {
+      const sheet = page.facts.layers.find((l) => l.id === coats[0]!.layer_id)?.sheet_id ?? "";
       return say.log.coatStarted(
         coats.length > 1 ? say.log.parts(coats.length) : partName(page, coats[0].part_id),
-        coats[0].n,
+        `${page.facts.sheets[sheet]?.name ?? ""} ${coats[0].n}`.trim(),
         b.direction ? `, ${b.direction}` : "",
       );
+    }
+    const ended = b.coat_ids as string[] | undefined;
+    if (e.kind === "coat_done" && ended?.[0]) {
+      const on = page.state.parts.flatMap((p) => p.films.map((film) => ({ film, id: p.part_id }))).find((x) => x.film.coat_id === ended[0]);
+      if (on)
+        return say.log.coatDone(
+          ended.length > 1 ? say.log.parts(ended.length) : partName(page, on.id),
+          `${page.facts.sheets[on.film.sheet_id]?.name ?? ""} ${on.film.n}`,
+          on.film.done_at ? duration(on.film.done_at - on.film.started_at) : "",
+        );
+    }
+    const mixed = page.facts.sheets[String(b.sheet_id)]?.name ?? "";
+    if (e.kind === "batch_mixed") return say.log.batchMixed(mixed);
+    if (e.kind === "batch_closed") return say.log.batchClosed(WHY[String(b.why)] ?? String(b.why));
+    const read = (b.um as number[] | undefined) ?? [];
+    if (e.kind === "film_read" && read.length) return say.log.gaugeRead(read.map((x) => bare("um", x)).join(", "), unit("um")) + part;
+    if (e.kind === "film_read")
+      return say.log.gaugeRead(`${bare("um", Number(b.low_um))}–${bare("um", Number(b.high_um))}`, unit("um")) + part;
+    if (e.kind === "gate_checked")
+      return say.log.tried(String(b.gate).replaceAll("_", " "), b.passed ? say.common.pass : say.common.fail) + part;
     return (words[e.kind] ?? e.kind.replaceAll("_", " ")) + part;
   }
 </script>
@@ -125,6 +157,7 @@
       <button class="btn small" onclick={() => open("gauge")} aria-expanded={form === "gauge"}>{say.log.dftReading}</button>
       <button class="btn small" onclick={() => open("defect")} aria-expanded={form === "defect"}>{say.log.defect2}</button>
       <button class="btn small" onclick={() => open("note")} aria-expanded={form === "note"}>{say.common.note}</button>
+      <button class="btn small" onclick={() => open("after")} aria-expanded={form === "after"}>{say.afterwards.open}</button>
     </div>
     {#if form === "air"}
       <form onsubmit={saveAir} {@attach opened(() => (form = ""))}>
@@ -133,6 +166,8 @@
         <label>{say.log.humidity} <input inputmode="decimal" bind:value={rh} /></label>
         <button class="btn small go">{say.common.save}</button>
       </form>
+    {:else if form === "after"}
+      <Afterwards {page} {partId} done={() => (form = "")} />
     {:else if form}
       <form onsubmit={saveText} {@attach opened(() => (form = ""))}>
         <label
@@ -150,8 +185,15 @@
     {#if said}<p role="status">{said}</p>{/if}
   {/if}
   <h2>{say.log.log}</h2>
+  {#if page.facts.parts.length > 1}<label class="only"
+      >{say.log.only}
+      <select bind:value={shownPart}
+        ><option value="">{say.log.allParts}</option>{#each page.facts.parts as p (p.id)}<option value={p.id}>{p.name}</option
+          >{/each}</select
+      ></label
+    >{/if}
   <ol>
-    {#each page.log as e (e.id)}
+    {#each page.log.filter(isAbout) as e (e.id)}
       <li class:struck={e.outcome === "struck"}>
         <span class="t">{when(e.at, serverClock.now)}</span><span
           >{line(e)}{e.outcome === "flagged" ? say.log.notCounted(e.reason) : ""}</span
