@@ -1860,7 +1860,8 @@ export interface components {
          * FilmLine
          * @description What the gauge found on a part after its last coat.
          *
-         *     Without a verdict where old film lies beneath, or nothing on it builds any.  `steelwork`: the rule was made for it, and only stands in on anything else.
+         *     Without a verdict where old film lies beneath, or nothing on it builds any.  `steelwork`: the rule was
+         *     made for it, and only stands in on anything else.
          */
         FilmLine: {
             /** At */
