@@ -770,10 +770,10 @@ export const de: Words = {
       "Richtwerte gelten nur, bis das Datenblatt des Produkts anderes sagt. Örtliche Vorschriften und zugelassene Praxis gehen dieser Akte vor.",
   },
   films: {
-    title: "Prüfung der Trockenschicht",
+    title: (a: Value) => `Prüfung der Trockenschicht, ${a}`,
     readings: "Messwerte",
-    of: (a: Value, b: Value) => `${a}, verlangt ${b}`,
-    nominal: (a: Value) => `Soll, ${a}`,
+    of: (a: Value, b: Value) => `${a} von ${b}`,
+    nominal: "Soll",
     mean: "Mittel",
     scatter: "Standardabweichung",
     range: "Kleinster, größter",

@@ -769,10 +769,10 @@ export const en = {
       "Typical values apply only until the product's data sheet says otherwise. Local regulations and licensed practice come before this record.",
   },
   films: {
-    title: "Dry film inspection",
+    title: (a: Value) => `Dry film inspection, ${a}`,
     readings: "Readings",
-    of: (a: Value, b: Value) => `${a}, ${b} asked for`,
-    nominal: (a: Value) => `Nominal, ${a}`,
+    of: (a: Value, b: Value) => `${a} of ${b}`,
+    nominal: "Nominal",
     mean: "Mean",
     scatter: "Standard deviation",
     range: "Lowest, highest",

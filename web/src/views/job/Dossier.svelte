@@ -224,7 +224,7 @@
     </section>
     {#if doc.films.length}
       <section>
-        <h3>{say.films.title}</h3>
+        <h3>{say.films.title(unit("um"))}</h3>
         <Films films={doc.films} />
       </section>
     {/if}

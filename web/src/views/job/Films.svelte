@@ -1,7 +1,7 @@
 <script lang="ts">
   /** Dry film by the gauge, part by part: the readings, the verdict and which part of the rule fails. */
   import type { Schemas } from "../../api/client";
-  import { bare, um, unit } from "../../lib/format";
+  import { bare, um } from "../../lib/format";
   import { cards } from "../../lib/cards";
   import { say } from "../../words";
 
@@ -29,7 +29,7 @@
   <table class="cards" {@attach cards}>
     <thead
       ><tr
-        ><th>{say.common.partLabel}</th><th>{say.films.readings}</th><th>{say.films.nominal(unit("um"))}</th><th>{say.films.mean}</th><th
+        ><th>{say.common.partLabel}</th><th>{say.films.readings}</th><th>{say.films.nominal}</th><th>{say.films.mean}</th><th
           >{say.films.scatter}</th
         ><th>{say.films.range}</th><th>{say.films.under}</th><th>{say.record.result}</th></tr
       ></thead
@@ -51,3 +51,23 @@
   </table>
 </div>
 <p class="mute">{rests.join(" ")}</p>
+
+<style>
+  .scroll {
+    overflow-x: auto;
+  }
+  table {
+    width: 100%;
+    font-size: 14px;
+  }
+  th,
+  td {
+    padding: 4px 10px 4px 0;
+    border-bottom: 1px solid var(--rule);
+    vertical-align: top;
+    text-align: left;
+  }
+  .bad td {
+    background: var(--lift);
+  }
+</style>
