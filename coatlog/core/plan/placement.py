@@ -605,7 +605,7 @@ class Walk:
         ready = slot.mix_end if slot.mix_end is not None else slot.start - slot.front_s + slot.mix_s
         use_by = None
         if pot.pace is not None:
-            use_by = reach_max(self.p.airs[t.part_id], pot.pace, ready, pot.use_frac)
+            use_by = reach_max(self.p.airs[t.part_id].of_air(), pot.pace, ready, pot.use_frac)
         most = math.inf if pot.most_ml is None else pot.most_ml
         index = len(self.batches)
         self.live[key] = _Live(index, most - t.volume_ml, use_by)

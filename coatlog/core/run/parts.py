@@ -66,7 +66,8 @@ def freeze_job(b: Accumulator, climate: Climate, *, now_ref: int) -> dict[str, A
         if not part.retired
     ]
     batches = tuple(
-        freeze_batch(b, b.batches[k], airs.of_place(b.facts.parts[0].place_id)) for k in sorted(b.batches)
+        freeze_batch(b, b.batches[k], airs.of_place(b.facts.parts[0].place_id).of_air())
+        for k in sorted(b.batches)
     )
     by_id = {x.batch_id: x for x in batches}
     judged = [f for part in frozen for f in judge_part(b, part.log, by_id)]

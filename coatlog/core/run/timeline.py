@@ -119,6 +119,7 @@ class Timeline:
         self._sums: dict[tuple[Pace, int], tuple[list[float], list[float]]] = {}
         self._known: dict[tuple[int, int], tuple[Pace, tuple[list[float], list[float]]]] = {}
         self._times: list[int] = self.t.tolist()
+        self._of_air: Timeline | None = None
 
     def _lay(self, source: str, rows: _Rows) -> None:
         if not len(rows.t):
@@ -179,6 +180,14 @@ class Timeline:
         self._known[id(pace), shift] = (pace, self._sums[key])
         return self._sums[key]
 
+    def of_air(self) -> Timeline:
+        """The same with everything as warm as the air: what stands in a cup does not know the hull."""
+        if self._of_air is None:
+            out = copy.copy(self)
+            out.surface, out._sums, out._known = self.air, {}, {}
+            self._of_air = out
+        return self._of_air
+
     def heated(self, from_at: int, degc: float) -> Timeline:
         """The same with the surface at least this warm from an instant on [degC]."""
         out = copy.copy(self)
@@ -192,7 +201,7 @@ class Timeline:
         out.surface = np.where(np.arange(len(out.t)) >= k, np.maximum(out.surface, degc), out.surface)
         widths = np.diff(out.t, append=out.t[-1])
         out._assumed = np.concatenate([[0], np.cumsum(np.where(out.source < _GUESSED, widths, 0))])
-        out._sums, out._known, out._times = {}, {}, out.t.tolist()
+        out._sums, out._known, out._times, out._of_air = {}, {}, out.t.tolist(), None
         return out
 
     def assumed_s(self, start_at: int, end_at: int) -> int:

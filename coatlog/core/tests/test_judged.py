@@ -128,6 +128,22 @@ class MixTest(unittest.TestCase):
             found = codes(self.used(mixed(100), start))
             self.assertEqual({k: v for k, v in found.items() if k.startswith("pot")}, said, start)
 
+    def test_a_pot_lives_by_the_air_it_stands_in_never_by_the_hull(self) -> None:
+        """What is in the cup does not know how warm the hull is: common practice, no published source."""
+        unmeasured = dataclasses.replace(AIR, places={})
+
+        def use_by(air_degc: float, hull_degc: float) -> int | None:
+            log = Log(FACTS)
+            read = {"air_degc": air_degc, "surface_degc": hull_degc, "rh_frac": 0.5}
+            log.add("climate_read", 0, place_id=FACTS.parts[0].place_id, **read)
+            parts = [{"role": "base", "ml": 400.0}, {"role": "hardener", "ml": 100.0}]
+            log.add("batch_mixed", 1, batch_id="b1", sheet_id=PRIMER, parts=parts)
+            return replay({FACTS.id: FACTS}, {}, log.entries, unmeasured, job_id="job").batches[0].use_by_at
+
+        plain, hot_air = use_by(23.0, 23.0), use_by(35.0, 23.0)
+        self.assertEqual({use_by(23.0, hull) for hull in (5.0, 45.0)}, {plain})
+        self.assertLess(hot_air or 0, plain or 0)
+
     def test_a_mix_that_cannot_have_made_the_film(self) -> None:
         """1 m² at 50 µm dry takes some 150 ml: a tenth does not do it, and more than there was is odd."""
         self.assertEqual(codes(self.used(mixed(3, 12))).get("film.volume"), "risks")
