@@ -8,15 +8,20 @@ from dataclasses import dataclass
 from typing import Literal
 
 from .errors import require
+from .stack.surfaces import Substrate
 
-__all__ = ["FilmInspection", "Shortfall", "inspect_film", "readings_wanted"]
+__all__ = ["Beneath", "FilmInspection", "Shortfall", "beneath", "inspect_film", "readings_wanted"]
 
 #: which part of the rule a film fails
 Shortfall = Literal["too_few", "mean_low", "reading_low", "many_under", "over_most"]
 
+#: what makes a gauge read more, or less, than was put on
+Beneath = Literal["", "old_film", "plating", "soft"]
+
 _WANTED = ((1.0, 5), (3.0, 10), (10.0, 15), (30.0, 20), (100.0, 30))
 LOWEST_FRAC = 0.8
 UNDER_FRAC = 0.2
+_SKINNED = ("painted_plastic", "gelcoat", "new_gelcoat")
 THIN_UM, MOST_THIN, MOST_THICK = 60.0, 3.0, 2.0
 
 
@@ -50,6 +55,21 @@ def readings_wanted(area_m2: float) -> int:
         if area_m2 <= most:
             return n
     return 30 + 10 * -int(-(area_m2 - 100.0) // 100.0)
+
+
+def beneath(surface: Substrate, *, bared: bool) -> Beneath:
+    """What of a surface the gauge reads along with the new film, so that nothing can be said of it.
+
+    `bared`: it was stripped or blasted, and somebody ticked it.  Paint, gelcoat and plating add to each
+    reading; cloth and rubber give way under the probe.
+    Source: common practice, no published source.
+    """
+    if surface.metal in ("zinc", "chrome"):
+        return "plating"
+    if surface.group in ("fabric", "rubber"):
+        return "soft"
+    painted = surface.group == "paint" or surface.coat or surface.id in _SKINNED
+    return "old_film" if painted and not bared else ""
 
 
 def inspect_film(

@@ -5,15 +5,17 @@ Everything is read from the log; what was struck is left out.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 from coatlog.core.climate import dew_margin
-from coatlog.core.film_acceptance import FilmInspection, inspect_film
+from coatlog.core.film_acceptance import Beneath, FilmInspection, beneath, inspect_film
 from coatlog.core.run.amounts import planned_dry_um
 from coatlog.core.run.facts import Facts
 from coatlog.core.run.states import Film, JobState, PartState
 from coatlog.core.run.step_list import job_work
+from coatlog.core.stack.step_sequence import Work
 from coatlog.core.stack.surfaces import SUBSTRATES
 from coatlog.jobs.frozen_facts import latest_facts
 from coatlog.jobs.models import Job
@@ -74,15 +76,15 @@ class CoatLine:
 class FilmLine:
     """What the gauge found on a part after its last coat.
 
-    Without a verdict where old film lies beneath, or nothing on it builds any.  `steelwork`: the rule was
-    made for it, and only stands in on anything else.
+    Without a verdict where the gauge reads more than was put on, or nothing put on builds any.
+    `steelwork`: the rule was made for it, and only stands in on anything else.
     """
 
     part: str
     at: int
     read: int
     inspection: FilmInspection | None
-    unjudged: Literal["", "old_film", "no_film"]
+    unjudged: Beneath | Literal["no_film"]
     steelwork: bool
 
 
@@ -177,17 +179,19 @@ def film_lines(ground: Ground, state: JobState, rows: list[LogEntry]) -> list[Fi
             if done_at is not None and e.at_true >= done_at
         ]
         if read:
-            lines.append(_film_line(facts, part, read, {w.step for w in works.get(part.part_id, ())}))
+            lines.append(_film_line(facts, part, read, works.get(part.part_id, ())))
     return lines
 
 
-def _film_line(facts: Facts, part: PartState, read: list[LogEntry], steps: set[str]) -> FilmLine:
+def _film_line(facts: Facts, part: PartState, read: list[LogEntry], works: Sequence[Work]) -> FilmLine:
     survey, um = facts.part(part.part_id), [float(x) for e in read for x in e.body["um"]]
     surface = SUBSTRATES[survey.substrate]
     nominal_um = _nominal_um(facts, part)
-    profiled = surface.profiled or bool(steps & {*BLASTED, "sweep_blast"})
-    beneath = (surface.group == "paint" or bool(surface.coat)) and not steps & {*BLASTED, "strip_paint"}
-    unjudged: Literal["", "old_film", "no_film"] = "old_film" if beneath else "" if nominal_um else "no_film"
+    profiled = surface.profiled or any(w.step in (*BLASTED, "sweep_blast") for w in works)
+    bared = any(w.step in (*BLASTED, "strip_paint") and part.checks.get(w.key) for w in works)
+    unjudged: Beneath | Literal["no_film"] = beneath(surface, bared=bared) or (
+        "" if nominal_um else "no_film"
+    )
     return FilmLine(
         part=survey.name,
         at=max(e.at_true for e in read),

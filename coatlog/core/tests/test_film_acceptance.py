@@ -6,7 +6,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from coatlog.core.errors import OutOfRange
-from coatlog.core.film_acceptance import inspect_film, readings_wanted
+from coatlog.core.film_acceptance import beneath, inspect_film, readings_wanted
+from coatlog.core.stack.surfaces import SUBSTRATES
 
 
 class FilmAcceptanceTest(TestCase):
@@ -42,6 +43,22 @@ class FilmAcceptanceTest(TestCase):
         self.assertEqual(inspect_film([120.0] * 5, 100, area_m2=1).fails, ())
         seen = inspect_film([120.0] * 5, 100, area_m2=1, correction_um=25)
         self.assertEqual((seen.mean_um, seen.fails), (95.0, ("mean_low", "many_under")))
+
+    def test_what_the_gauge_reads_along_on_every_surface(self) -> None:
+        """Common practice, no published source: over bare ground alone the gauge reads the new film alone."""
+        told = {s.id: (beneath(s, bared=False), beneath(s, bared=True)) for s in SUBSTRATES.values()}
+        for s in SUBSTRATES.values():
+            if s.group == "paint":
+                self.assertEqual(told[s.id], ("old_film", ""), s.id)
+            if s.group == "metal":
+                plated = "plating" if s.metal in ("zinc", "chrome") else ""
+                self.assertEqual(told[s.id], (plated, plated), s.id)
+        for id in ("painted_plastic", "gelcoat", "new_gelcoat"):
+            self.assertEqual(told[id], ("old_film", ""), id)
+        for id in ("aircraft_cloth", "doped_fabric", "vinyl", "leather", "black_rubber"):
+            self.assertEqual(told[id][0], "soft", id)
+        for id in ("glass_fibre", "carbon_fibre", "wood", "glass", "abs_plastic"):
+            self.assertEqual(told[id], ("", ""), id)
 
     @given(st.lists(st.floats(1, 400), min_size=10, max_size=30), st.floats(0, 50))
     def test_more_paint_never_fails_for_being_thin(self, readings: list[float], more: float) -> None:

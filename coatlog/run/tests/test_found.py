@@ -8,6 +8,8 @@ from typing import Any
 from django.test import TestCase
 
 from coatlog.core.stack.rules import FACTS
+from coatlog.jobs.services import LayerDraft, PartDraft, create_job
+from coatlog.run import services
 from coatlog.shop import clock
 from coatlog.shop.models import Member
 
@@ -96,3 +98,36 @@ class FoundTest(ShopMixin, TestCase):
         self.assertEqual(line["inspection"]["fails"], [])
         (line,) = read(590.0)
         self.assertEqual(line["inspection"]["fails"], ["reading_low"])
+
+    def test_paint_that_was_to_be_stripped_counts_as_gone_only_once_it_is_ticked(self) -> None:
+        """What is planned is not done: the gauge reads old paint along until somebody says it is off."""
+        self.job = services.start_job(
+            self.owner,
+            lambda: create_job(
+                self.owner,
+                title="Old door",
+                asset_name="Van",
+                asset_kind="road",
+                place_id=self.place.pk,
+                parts=[PartDraft(name="Door", area_m2=0.9, substrate="soft_paint")],
+                layers=[LayerDraft(sheet_id=self.sheets["epoxy-primer-2k"].id, coats=1, target_um=50.0)],
+                choices={"prep": "strip_soft"},
+                now=NOW,
+            ),
+        )
+        self.facts = self.job.facts.get().doc
+        self.layers = self.facts["layers"]
+        self.coat(0, 1, 600)
+        part_id = self.layers[0]["part_id"]
+        clock.set_now(NOW + 86400)
+        read = {"part_id": part_id, "what": "dry_total", "um": [55.0] * 5}
+        self.send(self.client, self.entry("film_read", read))
+        url = f"/api/jobs/{self.job.pk}"
+        (line,) = self.client.get(f"{url}/dossier").json()["films"]
+        self.assertEqual((line["unjudged"], line["inspection"], line["read"]), ("old_film", None, 5))
+        works = [s["work"] for s in self.client.get(f"{url}/work").json()[0]["steps"]]
+        strip = next(w for w in works if w["step"] == "strip_paint")
+        tick = {"part_ids": [part_id], "step": strip["log"], "check_id": strip["key"]}
+        self.send(self.client, self.entry("step_done", tick, at=NOW + 60, at_from="typed"))
+        (line,) = self.client.get(f"{url}/dossier").json()["films"]
+        self.assertEqual((line["unjudged"], line["inspection"]["fails"]), ("", []))

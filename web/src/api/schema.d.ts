@@ -1860,8 +1860,8 @@ export interface components {
          * FilmLine
          * @description What the gauge found on a part after its last coat.
          *
-         *     Without a verdict where old film lies beneath, or nothing on it builds any.  `steelwork`: the rule was
-         *     made for it, and only stands in on anything else.
+         *     Without a verdict where the gauge reads more than was put on, or nothing put on builds any.
+         *     `steelwork`: the rule was made for it, and only stands in on anything else.
          */
         FilmLine: {
             /** At */
@@ -1873,11 +1873,8 @@ export interface components {
             read: number;
             /** Steelwork */
             steelwork: boolean;
-            /**
-             * Unjudged
-             * @enum {string}
-             */
-            unjudged: "" | "old_film" | "no_film";
+            /** Unjudged */
+            unjudged: ("" | "old_film" | "plating" | "soft") | "no_film";
         };
         /**
          * FilmRange

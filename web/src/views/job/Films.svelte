@@ -18,6 +18,12 @@
           over_most: say.films.overMost(um(x.highest_um), um(x.most_um)),
         })[code],
     );
+  const WHY_NOT: Record<string, string> = {
+    old_film: say.films.oldFilm,
+    plating: say.films.plating,
+    soft: say.films.soft,
+    no_film: say.films.noFilm,
+  };
   const rests = $derived([
     say.films.rule,
     ...(films.some((f) => f.inspection && !f.steelwork) ? [say.films.steelwork] : []),
@@ -41,9 +47,7 @@
           ><td>{x?.sd_um != null ? bare("um", x.sd_um) : say.common.none}</td><td
             >{x ? say.films.from(bare("um", x.lowest_um), bare("um", x.highest_um)) : say.common.none}</td
           ><td>{x ? x.under_nominal : say.common.none}</td><td
-            >{#if !x}{f.unjudged === "old_film" ? say.films.oldFilm : say.films.noFilm}{:else if x.fails.length}<b
-                >{say.films.notAccepted}</b
-              >
+            >{#if !x}{WHY_NOT[f.unjudged]}{:else if x.fails.length}<b>{say.films.notAccepted}</b>
               {verdict(x).join(" ")}{:else}<b>{say.films.accepted}</b>{/if}</td
           ></tr
         >{/each}</tbody
