@@ -132,6 +132,10 @@
     gap: 10px;
     flex-wrap: wrap;
   }
+  select,
+  input[type="datetime-local"] {
+    margin-top: 6px;
+  }
   .tick {
     display: flex;
     gap: 8px;
