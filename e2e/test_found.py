@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import re
 
 from django.contrib.auth import get_user_model
 from playwright.sync_api import expect
@@ -145,3 +146,41 @@ class FoundScreenTest(BrowserCase):
         self.assertEqual([len(p["films"]) for p in state["parts"]], [2])
         self.assertNotIn("coat.on_wet", {f["code"] for f in state["findings"]})
         expect(desk.get_by_text("Tailgate: Epoxy primer 1 done, 10 min")).to_be_visible()
+
+    def test_what_is_left_in_the_cup_says_how_thick_it_went_on_and_which_cans_it_was(self) -> None:
+        self.desk = self.page(self.context(DESK), "ines", "long-and-odd-77")
+        desk, mix = self.desk, f"{self.live_server_url}/#/jobs/{self.job.pk}/mix"
+        desk.goto(mix)
+        desk.get_by_role("button", name="Note the can").click()
+        desk.get_by_label("Lot or batch number").fill("B-104")
+        desk.get_by_label("Good until").fill("2026-05-01")
+        desk.get_by_role("button", name="Save", exact=True).click()
+        expect(desk.get_by_text("expired 1 May 2026")).to_be_visible()
+        desk.get_by_label("Amount to mix, ml").fill("500")
+        for n, component in enumerate(("Base", "Hardener"), 1):
+            desk.get_by_role("button", name=f"{component} added").click()
+            self.landed("pour", n)
+        desk.get_by_role("button", name="Close batch").wait_for()
+        desk.goto(f"{self.live_server_url}/#/jobs/{self.job.pk}/run")
+        act = desk.get_by_role("region", name="Next task")
+        act.get_by_role("button", name="Start coat", exact=True).click()
+        self.landed("coat_started", 1)
+        clock.set_now(START + 300)
+        act.get_by_role("button", name="Coat done", exact=True).click()
+        self.landed("coat_done", 1)
+        desk.goto(mix)
+        desk.get_by_role("button", name="Close batch").click()
+        desk.get_by_label("Left, ml").fill("900")
+        desk.get_by_role("button", name="Close batch").click()
+        expect(desk.get_by_role("alert")).to_contain_text("0 to 500 ml")
+        desk.get_by_role("button", name="¾ of the cup").click()
+        self.landed("batch_closed", 1)
+        desk.goto(f"{self.live_server_url}/#/jobs/{self.job.pk}/dossier")
+        expect(desk.get_by_text("from the paint used")).to_be_visible()
+        expect(desk.get_by_text("Lot B-104, good until 1 May 2026")).to_be_visible()
+        expect(desk.get_by_text("Base of lot B-104 expired 46 days before it was poured")).to_be_visible()
+        desk.goto(f"{self.live_server_url}/#/shelf")
+        desk.get_by_role("button", name=re.compile("^Epoxy primer")).first.click()
+        expect(desk.get_by_role("link", name="Load bed")).to_have_attribute(
+            "href", f"#/jobs/{self.job.pk}/dossier"
+        )

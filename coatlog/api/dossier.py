@@ -12,10 +12,12 @@ from coatlog.run.dossier import (
     CheckLine,
     CoatLine,
     FilmLine,
+    MixLine,
     SaidLine,
     check_lines,
     coat_lines,
     film_lines,
+    mix_lines,
     said_line,
 )
 from coatlog.run.projection import current, ground_of, state_from
@@ -29,6 +31,7 @@ router = Router()
 class DossierOut(Schema):
     checks: list[CheckLine]
     coats: list[CoatLine]
+    mixes: list[MixLine]
     films: list[FilmLine]
     said: list[SaidLine]
     entries: int
@@ -46,6 +49,7 @@ def get_dossier(request: HttpRequest, job_id: UUID) -> DossierOut:
     return DossierOut(
         checks=check_lines(job, rows),
         coats=coat_lines(ground, state, rows),
+        mixes=mix_lines(ground, state),
         films=film_lines(ground, state, rows),
         said=[s for e in rows if (s := said_line(e)) is not None],
         entries=len(rows),

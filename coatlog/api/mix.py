@@ -10,6 +10,7 @@ from pydantic import Field
 
 from coatlog.errors import Refused
 from coatlog.run import projection
+from coatlog.run.lots import cans_in_use
 from coatlog.run.mix_page import MixPage, mix_page
 from coatlog.run.reflow import plans_as_of
 from coatlog.shop import clock
@@ -48,4 +49,5 @@ def get_mix(request: HttpRequest, job_id: UUID, q: Query[MixQuery]) -> MixPage:
         now=now,
         voc_limit_g_per_l=member.shop.voc_limit_g_per_l,
         voc_less_water=member.shop.voc_less_water,
+        cans=cans_in_use(member.shop, sheet.material_id) if (sheet := facts.sheets.get(q.sheet_id)) else (),
     )

@@ -16,6 +16,7 @@ from coatlog.core.sheet import Sheet
 from coatlog.core.shelving import Group, group_of
 from coatlog.core.stack.step_sequence import usual_layer
 from coatlog.errors import NotFound
+from coatlog.run.lots import LotLine, traced
 from coatlog.shelf import services
 from coatlog.shelf.table import write_table
 from coatlog.shop import clock
@@ -120,6 +121,12 @@ def _sheet_out(s: Sheet, prices: dict[str, dict[str, float]]) -> SheetOut:
         prices=prices.get(s.material_id, {}),
         group=group_of(s),
     )
+
+
+@router.get("/lots/{material_id}", response=list[LotLine], operation_id="trace_lots")
+def get_lots(request: HttpRequest, material_id: str) -> tuple[LotLine, ...]:
+    """Every lot of a material that was poured, with the jobs it went into."""
+    return traced(member_of(request).shop, material_id)
 
 
 @router.put("/prices", response={204: None}, operation_id="set_price")

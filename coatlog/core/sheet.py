@@ -153,7 +153,10 @@ class FilmRange:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class GatePoint:
-    """Time [s] after the coat is done until a gate, at a temperature [degC]."""
+    """Time [s] after the coat is done until a gate, at a temperature [degC].
+
+    `at_um`: the dry film it is given for; a thicker one takes longer.
+    """
 
     gate: Gate
     at_degc: float
@@ -163,12 +166,16 @@ class GatePoint:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Window:
-    """A time in which the next coat may go on: from the end of this one, to from its start."""
+    """A time in which the next coat may go on: from the end of this one, to from its start.
+
+    `at_um`: the dry film it is given for; a thicker one waits longer.
+    """
 
     from_s: int
     to_s: int | None = None
     at_degc: float
     tacky: bool = False
+    at_um: float | None = field(default=None, metadata=LATER)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -619,6 +626,7 @@ def _validate(sheet: Sheet) -> None:
     for i, p in enumerate(sheet.points):
         require(0 < p.s <= MAX_S, f"points[{i}].s", p.s, "more than 0 s, at most twelve years")
         require(-10 <= p.at_degc <= 200, f"points[{i}].at_degc", p.at_degc, "-10 to 200 °C")
+        _validate_at_um(f"points[{i}].at_um", p.at_um)
     if not sheet.points_for("full"):
         raise Underspecified("points", None, "a point for gate full")
     for i, r in enumerate(sheet.recoat):
@@ -638,9 +646,14 @@ def _validate(sheet: Sheet) -> None:
             )
             if w.to_s is None and j + 1 < len(r.windows):
                 raise Underspecified(f"{at}.to_s", None, "an end, as another window follows")
+            _validate_at_um(f"{at}.at_um", w.at_um)
             last = w.to_s or 0
     if sheet.properties.two_pack and not sheet.pot:
         raise Underspecified("pot", [], "a pot life, as the material is two-pack")
+
+
+def _validate_at_um(at: str, um: float | None) -> None:
+    require(um is None or 0 < um <= 20_000, at, um, "the dry film it is given for, above 0 µm, or nothing")
 
 
 def _validate_setups(sheet: Sheet) -> None:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import uuid
+import zlib
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
@@ -24,6 +26,18 @@ __all__ = ["DAY", "HOUR", "Past"]
 MINUTE_S = 60
 HOUR = 60.0
 DAY = 24 * HOUR
+
+
+def _can(sheet: Sheet, role: str, now: int) -> dict[str, str]:
+    """An invented label: the same can for as long as the shop has it open."""
+    number = zlib.crc32(f"{sheet.material_id}/{role}".encode())
+    good = dt.datetime.fromtimestamp(now, dt.UTC).date() + dt.timedelta(days=120 + number % 400)
+    opened = dt.datetime.fromtimestamp(now, dt.UTC).date() - dt.timedelta(days=20 + number % 30)
+    return {
+        "lot": f"{role[0].upper()}{number % 90000 + 10000}",
+        "expires_on": good.isoformat(),
+        "opened_on": opened.isoformat(),
+    }
 
 
 @dataclass
@@ -155,6 +169,7 @@ class Past:
                 component=pour.role,
                 ml=round(pour.ml, 1),
                 scale_g=round(pour.scale_g, 1),
+                can=_can(sheet, pour.role, self.now),
             )
         parts = [{"role": p.role, "ml": round(p.ml, 1), "g": round(p.g, 1)} for p in cup.pours]
         two_pack = any(p.role == "hardener" for p in cup.pours)

@@ -14,12 +14,13 @@ __all__ = ["add_probe_reading", "climate_of"]
 def climate_of(shop: Shop, place_ids: set[str], *, since: int) -> Climate:
     """Readings of places from `since` [epoch s] on.  The id changes when one of them is added."""
     places = {}
+    outdoors = {str(pk) for pk in shop.places.filter(outdoors=True).values_list("pk", flat=True)}
     last: dict[str, int] = {}
     for place_id in sorted(place_ids):
         rows = list(
             ClimateReading.objects.filter(place_id=place_id, place__shop=shop, at__gte=since)
             .order_by("id")
-            .values_list("id", "at", "air_degc", "surface_degc", "rh_frac", "source")
+            .values_list("id", "at", "air_degc", "surface_degc", "rh_frac", "source", "wind_m_s", "rain_mm")
         )
         last[place_id] = rows[-1][0] if rows else 0
         places[place_id] = Series(
@@ -28,6 +29,8 @@ def climate_of(shop: Shop, place_ids: set[str], *, since: int) -> Climate:
             surface_degc=tuple(r[3] for r in rows),
             rh_frac=tuple(r[4] for r in rows),
             source=tuple(r[5] for r in rows),
+            wind_m_s=tuple(r[6] for r in rows) if place_id in outdoors else (),
+            rain_mm=tuple(r[7] for r in rows) if place_id in outdoors else (),
         )
     name = {"last": last, "default": [shop.default_air_degc, shop.default_rh_frac]}
     return Climate(

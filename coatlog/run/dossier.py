@@ -13,7 +13,7 @@ from coatlog.core.climate import dew_margin
 from coatlog.core.film_acceptance import Beneath, FilmInspection, beneath, inspect_film
 from coatlog.core.run.amounts import planned_dry_um
 from coatlog.core.run.facts import Facts
-from coatlog.core.run.states import Film, JobState, PartState
+from coatlog.core.run.states import Combed, Film, JobState, PartState, PouredPart
 from coatlog.core.run.step_list import job_work
 from coatlog.core.stack.step_sequence import Work
 from coatlog.core.stack.surfaces import SUBSTRATES
@@ -27,10 +27,12 @@ __all__ = [
     "CheckLine",
     "CoatLine",
     "FilmLine",
+    "MixLine",
     "SaidLine",
     "check_lines",
     "coat_lines",
     "film_lines",
+    "mix_lines",
     "said_line",
 ]
 
@@ -70,6 +72,24 @@ class CoatLine:
     margin_k: float
     air_from: str
     coat_id: str
+    combed: Combed | None
+    gun: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MixLine:
+    """A mix as it was poured: amounts with their lots, what was left of it [ml] where somebody looked.
+
+    `solids_frac`: volume solids as poured; None: not known.
+    """
+
+    batch_id: str
+    material: str
+    at: int
+    poured: tuple[PouredPart, ...]
+    total_ml: float
+    solids_frac: float | None
+    left_ml: float | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -145,12 +165,14 @@ def _coat(
     sheets = {k: s for f in ground.facts.values() for k, s in f.sheets.items()}
     return CoatLine(
         coat_id=film.coat_id,
+        combed=film.combed,
+        gun="" if began is None else str(began.body.get("gun") or ""),
         part=facts.part(part_id).name,
         material=sheets[film.sheet_id].name,
         n=film.n,
         started_at=film.started_at,
         done_at=film.done_at,
-        who="" if began is None else _who(began),
+        who="" if began is None else str(began.body.get("painter") or "") or _who(began),
         dry_low_um=film.dry_um.low if film.dry_um else None,
         dry_likely_um=film.dry_um.likely if film.dry_um else None,
         dry_high_um=film.dry_um.high if film.dry_um else None,
@@ -161,6 +183,25 @@ def _coat(
         margin_k=dew_margin(air.surface_degc, air.air_degc, air.rh_frac).value,
         air_from=air.source,
     )
+
+
+def mix_lines(ground: Ground, state: JobState) -> list[MixLine]:
+    """Mixes in the order they were poured."""
+    names = {k: s.name for f in ground.facts.values() for k, s in f.sheets.items()}
+    lines = [
+        MixLine(
+            batch_id=b.batch_id,
+            material=names.get(b.sheet_id, b.sheet_id),
+            at=min(p.at for p in b.poured),
+            poured=b.poured,
+            total_ml=b.total_ml,
+            solids_frac=b.solids_frac,
+            left_ml=b.left_ml if b.left_told else None,
+        )
+        for b in state.batches
+        if b.poured
+    ]
+    return sorted(lines, key=lambda x: (x.at, x.batch_id))
 
 
 def film_lines(ground: Ground, state: JobState, rows: list[LogEntry]) -> list[FilmLine]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from coatlog.core.errors import CoreError
@@ -19,6 +20,8 @@ from coatlog.core.stack.rules import SLIPS, Finding, StackLayer, Survey, judge
 from coatlog.core.why import Figure
 from coatlog.errors import NotFound, Refused
 
+from .lots import CanInUse
+
 __all__ = ["MixPage", "NeedLine", "mix_page"]
 
 CUP_STEP_ML = 5.0  # a mark read half way between 10 ml lines
@@ -34,6 +37,16 @@ class NeedLine:
     dry_um: float | None
     wet: Figure | None
     volume_ml: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AsPoured:
+    """A mix as it really is: volume solids, thinner per volume of the rest, and VOC."""
+
+    batch_id: str
+    solids_frac: float
+    thinner_frac: float
+    voc: Figure | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -57,6 +70,8 @@ class MixPage:
     voc: Figure | None
     voc_limit_g_per_l: float | None
     batches: tuple[Batch, ...]
+    as_poured: tuple[AsPoured, ...]
+    cans: tuple[CanInUse, ...]
     never: tuple[Finding, ...]
 
 
@@ -72,6 +87,7 @@ def mix_page(
     now: int,
     voc_limit_g_per_l: float | None = None,
     voc_less_water: bool = True,
+    cans: Sequence[CanInUse] = (),
 ) -> MixPage:
     """Everything Mix shows for one sheet.
 
@@ -120,6 +136,8 @@ def mix_page(
         voc=_voc(cup, sheet, voc_less_water),
         voc_limit_g_per_l=voc_limit_g_per_l,
         batches=batches,
+        as_poured=tuple(x for b in batches if (x := _as_poured(b, sheet, voc_less_water))),
+        cans=tuple(cans),
         never=_never(facts, sheet),
     )
 
@@ -181,6 +199,22 @@ def _voc(cup: Cup, sheet: Sheet, less_water: bool) -> Figure | None:
     by_role: dict[str, Component] = {c.role: c for c in sheet.components}
     parts = [by_role[p.role] for p in cup.pours]
     return voc_g_per_l(parts, [p.ml for p in cup.pours], less_water=less_water)
+
+
+def _as_poured(batch: Batch, sheet: Sheet, less_water: bool) -> AsPoured | None:
+    """None: nothing was poured in steps, or something the sheet does not know."""
+    by_role: dict[str, Component] = {c.role: c for c in sheet.components}
+    if batch.solids_frac is None or not batch.poured or any(p.role not in by_role for p in batch.poured):
+        return None
+    thinner_ml = sum(p.ml for p in batch.poured if p.role == "thinner")
+    rest_ml = sum(p.ml for p in batch.poured) - thinner_ml
+    parts = [by_role[p.role] for p in batch.poured]
+    return AsPoured(
+        batch_id=batch.batch_id,
+        solids_frac=batch.solids_frac,
+        thinner_frac=thinner_ml / rest_ml if rest_ml > 0 else 0.0,
+        voc=voc_g_per_l(parts, [p.ml for p in batch.poured], less_water=less_water),
+    )
 
 
 def _pot(sheet: Sheet, mix_degc: float) -> Figure | None:

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 
 from ..drying import Pace
 from ..mix import pot_points
-from ..run.amounts import coat_ml
+from ..run.amounts import coat_ml, planned_dry_um
 from ..run.facts import Facts, Layer
 from ..run.in_service import PartService
 from ..run.recoat_windows import sheet_pace
@@ -21,6 +21,7 @@ from ..run.task_key import TaskKey
 from ..run.timeline import Timeline
 from ..sheet import Sheet
 from ..stack.step_sequence import Work
+from ..thick_film import recoat_at, sheet_at
 from .problem import Bay, Edge, Interval, Link, Pot, Problem, ToDo, link_windows
 from .step_tasks import FIX_STEPS, Before, Gathered, On, add_last, add_steps, add_works, keyed_by, to_do
 
@@ -105,7 +106,8 @@ def _add_slot(work: Gathered, state: JobState, slot_at: int) -> None:
         layers = facts.layers_of(part.part_id)
         if not layers:
             continue
-        sheet = facts.sheets[layers[-1].sheet_id]
+        top_sheet = facts.sheets[layers[-1].sheet_id]
+        sheet = sheet_at(top_sheet, planned_dry_um(layers[-1], top_sheet))
         wet = bool(sheet.points_for("immerse_from"))
         name = "immerse_from" if wet else "handle" if sheet.points_for("handle") else "touch"
         top = TaskKey(part_id=part.part_id, kind="coat", layer_id=layers[-1].id, n=layers[-1].coats)
@@ -369,7 +371,7 @@ def _windows_of_top(part: PartState, now: int) -> tuple[tuple[Interval, ...], bo
 
 def _recoat_link(facts: Facts, below: On, above: On) -> Link:
     lower, upper = facts.sheets[below.layer.sheet_id], facts.sheets[above.layer.sheet_id]
-    recoat = facts.join(lower.id, upper.id)
+    recoat = recoat_at(facts.join(lower.id, upper.id), lower, planned_dry_um(below.layer, lower), 1.0)
     windows: list[tuple[Edge, Edge]] = []
     for w in recoat.windows if recoat else ():
         opens = None if w.from_s == 0 else sheet_pace(lower, ((w.at_degc, w.from_s),), "min")
@@ -424,6 +426,7 @@ def _add_unmask(work: Gathered, part: PartState, before: On | None) -> None:
     if not layers or part.unmasked_at is not None:
         return
     top = facts.sheets[layers[-1].sheet_id]
+    top = sheet_at(top, planned_dry_um(layers[-1], top))
     opens, closes = top.points_for("unmask_from"), top.points_for("unmask_to")
     if not opens:
         return

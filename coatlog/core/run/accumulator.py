@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from typing import Any
+from typing import Any, NamedTuple
 
+from .entries import CanBody
 from .facts import Facts, Layer
 from .in_service import ServiceRecord
-from .states import Ended, Flag
+from .states import Ended, Flag, LogFinding
 from .timeline import Reading
 
-__all__ = ["Accumulator", "BatchRecord", "CoatRecord"]
+__all__ = ["Accumulator", "BatchRecord", "CoatRecord", "PourRecord"]
 
 
 @dataclass(slots=True)
@@ -29,7 +30,8 @@ class CoatRecord:
     draws: list[tuple[tuple[str, ...], str, float]] = field(default_factory=list)
     batch_ids: set[str] = field(default_factory=set)
     pauses: list[tuple[tuple[int, str, int, str], bool]] = field(default_factory=list)
-    comb: tuple[float, float] | None = None
+    masks: list[tuple[str | None, bool]] = field(default_factory=list)
+    combs: list[tuple[float, float]] = field(default_factory=list)
     removed_at: int | None = None
 
     @property
@@ -58,6 +60,8 @@ class CoatRecord:
             draws=list(self.draws),
             batch_ids=set(self.batch_ids),
             pauses=list(self.pauses),
+            masks=list(self.masks),
+            combs=list(self.combs),
         )
 
     def absorb(self, other: CoatRecord) -> None:
@@ -67,20 +71,33 @@ class CoatRecord:
         self.draws += other.draws
         self.batch_ids |= other.batch_ids
         self.pauses += other.pauses
-        self.comb = self.comb or other.comb
+        self.masks += other.masks
+        self.combs += other.combs
+
+
+class PourRecord(NamedTuple):
+    """One pour as it was told: ml poured, or what the scale shows of all that is in the cup [g]."""
+
+    role: str
+    ml: float | None
+    scale_g: float | None
+    at: int
+    entry_id: str
+    can: CanBody | None = None
 
 
 @dataclass(slots=True)
 class BatchRecord:
-    """What entries said of one batch: pours [ml, g], when it was mixed and closed [epoch s]."""
+    """What entries said of one batch: pours, when it was mixed and closed [epoch s], what was left."""
 
     batch_id: str
     sheet_id: str
-    pours: list[tuple[str, float | None, float | None, int, str]] = field(default_factory=list)
+    pours: list[PourRecord] = field(default_factory=list)
     mixed: Any = None
     mixed_at: int | None = None
     closed_at: int | None = None
     left_ml: float | None = None
+    left_g: float | None = None
 
 
 @dataclass(slots=True)
@@ -99,9 +116,10 @@ class Accumulator:
     checks: dict[str, dict[str, tuple[int, bool]]] = field(default_factory=dict)
     unmasked: dict[str, int] = field(default_factory=dict)
     hand: list[tuple[str, Reading]] = field(default_factory=list)
-    totals: dict[str, tuple[int, float, float]] = field(default_factory=dict)
+    totals: dict[str, list[tuple[int, tuple[float, ...]]]] = field(default_factory=dict)
     service: dict[str, list[ServiceRecord]] = field(default_factory=dict)
     flags: list[Flag] = field(default_factory=list)
+    found: list[LogFinding] = field(default_factory=list)
     ended: Ended | None = None
 
     def coat(self, coat_id: str) -> CoatRecord:

@@ -23,10 +23,13 @@ def planned_dry_um(layer: Layer, sheet: Sheet) -> float | None:
     return sheet.usual_um()
 
 
-def planned_wet(layer: Layer, sheet: Sheet) -> Figure | None:
-    """Wet film of one planned coat [um]; None where the material builds none."""
+def planned_wet(layer: Layer, sheet: Sheet, poured_solids_frac: float | None = None) -> Figure | None:
+    """Wet film of one planned coat [um]; None where the material builds none.
+
+    `poured_solids_frac`: of the mix it is sprayed with, where that is known; else the sheet's own.
+    """
     dry_um = planned_dry_um(layer, sheet)
-    return None if dry_um is None else wet_film(dry_um, sheet_solids_frac(sheet))
+    return None if dry_um is None else wet_film(dry_um, poured_solids_frac or sheet_solids_frac(sheet))
 
 
 def coat_ml(facts: Facts, layer: Layer) -> Figure:

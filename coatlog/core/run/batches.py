@@ -5,7 +5,7 @@ from __future__ import annotations
 import dataclasses
 from collections.abc import Mapping, Sequence
 
-from ..mix import pot_points
+from ..mix import mixed_solids, pot_points
 from ..sheet import Sheet
 from ..why import computed
 from .accumulator import Accumulator, BatchRecord, CoatRecord
@@ -25,8 +25,8 @@ def freeze_batch(b: Accumulator, record: BatchRecord, air: Timeline) -> Batch:
     total_ml, hardener_at = _in_cup(record, poured, _densities(sheet))
     use_by_at, gels_at = _life(sheet, air, hardener_at)
     coats = _coats_from(b, record.batch_id)
-    drawn_ml = _drawn_ml(b.facts, coats, record.batch_id)
-    left_ml = record.left_ml if record.left_ml is not None else max(0.0, total_ml - drawn_ml)
+    told_ml = _left_told_ml(record, poured, total_ml)
+    left_ml = max(0.0, total_ml - _drawn_ml(b.facts, coats, record.batch_id)) if told_ml is None else told_ml
     return Batch(
         batch_id=record.batch_id,
         sheet_id=record.sheet_id,
@@ -34,6 +34,8 @@ def freeze_batch(b: Accumulator, record: BatchRecord, air: Timeline) -> Batch:
         mixed=record.mixed is not None,
         total_ml=round(total_ml, 1),
         left_ml=round(left_ml, 1),
+        left_told=told_ml is not None,
+        solids_frac=_solids_frac(record, poured, sheet),
         hardener_in_at=hardener_at,
         use_by_at=use_by_at,
         gels_at=gels_at,
@@ -51,13 +53,43 @@ def _poured(record: BatchRecord, density: Mapping[str, float]) -> tuple[PouredPa
     """What is in the cup, pour by pour: the scale shows all of it, so each pour is what it rose by."""
     out = []
     scale_before = 0.0
-    for role, ml, scale_g, at, entry_id in sorted(record.pours, key=lambda p: (p[3], p[4])):
+    for role, ml, scale_g, at, entry_id, can in sorted(record.pours, key=lambda p: (p.at, p.entry_id)):
         rho = density.get(role, 1.0)
         own_g = max(0.0, scale_g - scale_before) if scale_g is not None else (ml or 0.0) * rho
         own_ml = ml if ml is not None else own_g / rho
         scale_before += own_g
-        out.append(PouredPart(role=role, ml=round(own_ml, 2), g=round(own_g, 2), at=at, entry_id=entry_id))
+        ml, g = round(own_ml, 2), round(own_g, 2)
+        out.append(PouredPart(role=role, ml=ml, g=g, at=at, entry_id=entry_id, can=can))
     return tuple(out)
+
+
+def _left_told_ml(record: BatchRecord, poured: Sequence[PouredPart], total_ml: float) -> float | None:
+    """What was left when it was closed [ml], never more than was in it; None: nobody looked."""
+    if record.left_ml is not None:
+        return min(record.left_ml, total_ml) if total_ml > 0 else record.left_ml
+    poured_ml, poured_g = sum(p.ml for p in poured), sum(p.g for p in poured)
+    if record.left_g is None or poured_g <= 0:
+        return None
+    return min(record.left_g * poured_ml / poured_g, total_ml)
+
+
+def _solids_frac(record: BatchRecord, poured: Sequence[PouredPart], sheet: Sheet | None) -> float | None:
+    """Volume solids of the mix as it was really poured, thinner and all; None: not known."""
+    if sheet is None:
+        return None
+    solids: dict[str, float] = {c.role: c.solids_frac for c in sheet.components}
+    density = _densities(sheet)
+    rows: list[tuple[str, float]] = [(p.role, p.ml) for p in poured]
+    if not rows and record.mixed is not None:
+        rows = [
+            (p.role, p.ml if p.ml is not None else (p.g or 0.0) / density.get(p.role, 1.0))
+            for p in record.mixed.parts
+        ]
+    total = sum(ml for _, ml in rows)
+    if total <= 0 or any(role not in solids for role, _ in rows):
+        return None
+    mixed = mixed_solids([ml for _, ml in rows], [solids[role] for role, _ in rows]).value
+    return round(mixed, 6) or None
 
 
 def _in_cup(

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import date
 from typing import Any, Literal
 
 from ..codec import from_plain
@@ -62,12 +63,22 @@ class StepDone:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class CanBody:
+    """Which can it came out of, as its label says: lot, and when it expires and was opened ("2027-03-31")."""
+
+    lot: str = ""
+    expires_on: str = ""
+    opened_on: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PourBody:
     batch_id: str
     sheet_id: str
     component: Literal["base", "hardener", "tint", "thinner", "filler", "can"]
     ml: float | None = None
     scale_g: float | None = None
+    can: CanBody | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -89,9 +100,12 @@ class BatchMixed:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class BatchClosed:
+    """No more is taken from it.  Left in it: by the cup [ml] or the scale [g]; None: nobody looked."""
+
     batch_id: str
     left_ml: float | None = None
     why: Literal["used", "died", "thrown"]
+    left_g: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -104,6 +118,12 @@ class CoatRef:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CoatStarted:
+    """Coats begun by one tap.
+
+    `painter`: who sprays, where it is not who tapped; `gun`: with what.  `breathing`: what the painter
+    breathes through; None: nobody said.  `sensitised`: the painter must not meet isocyanates at all.
+    """
+
     coats: tuple[CoatRef, ...]
     facts_id: str
     batch_ids: tuple[str, ...] = ()
@@ -112,6 +132,10 @@ class CoatStarted:
     character: str | None = None
     direction: str | None = None
     setup: str | None = None
+    painter: str = ""
+    gun: str = ""
+    breathing: Literal["air_fed", "cartridge", "none"] | None = None
+    sensitised: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -172,8 +196,11 @@ class GateChecked:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Unmasked:
+    """Tape off: how the edge came out, and how it was parted; "" where nobody said."""
+
     part_ids: tuple[str, ...]
     result: Literal["clean", "ragged", "lifted"]
+    cut: Literal["", "pulled", "knife", "wire"] = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -323,6 +350,7 @@ _BOUNDS = {
     "g": (0, 1e6),
     "scale_g": (0, 1e6),
     "left_ml": (0, 1e6),
+    "left_g": (0, 1e6),
     "low_um": (0, 1e5),
     "high_um": (0, 1e5),
     "removed_um": (0, 1e5),
@@ -359,8 +387,25 @@ def check_body(kind: str, parsed: Any) -> None:
             raise Underspecified(f"body.{name}", [], f"at least one {what}")
     if isinstance(parsed, CoatStarted) and any(ref.n < 1 for ref in parsed.coats):
         raise Underspecified("body.coats", [ref.n for ref in parsed.coats], "coats counted from 1")
+    for name in ("painter", "gun"):
+        if isinstance(parsed, CoatStarted) and len(getattr(parsed, name)) > 60:
+            raise Underspecified(f"body.{name}", getattr(parsed, name)[:60], "at most 60 letters")
     if isinstance(parsed, FilmRead):
         _check_film(parsed)
+    if isinstance(parsed, PourBody) and parsed.can is not None:
+        _check_can(parsed.can)
+
+
+def _check_can(can: CanBody) -> None:
+    if len(can.lot) > 60:
+        raise Underspecified("body.can.lot", can.lot[:60], "at most 60 letters")
+    for name in ("expires_on", "opened_on"):
+        given = getattr(can, name)
+        try:
+            if given:
+                date.fromisoformat(given)
+        except ValueError:
+            raise Underspecified(f"body.can.{name}", given[:20], "a day, as in 2027-03-31") from None
 
 
 def _check_film(read: FilmRead) -> None:

@@ -7,50 +7,33 @@ limit is the sheet's own; the tolerances below are assumed.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterator, Mapping
+from dataclasses import replace
+from datetime import UTC, date, datetime
 
-import numpy as np
-
-from ..climate import condensation_point_degc
 from ..sheet import Component, Sheet
 from ..stack.surfaces import SUBSTRATES
 from ..why import Why
 from .accumulator import Accumulator, BatchRecord, CoatRecord
-from .amounts import coat_ml, planned_dry_um
+from .amounts import planned_dry_um
+from .drawn import share_ml
 from .facts import Facts, Layer, Part
+from .judged_air import judge_air, judge_breathing, judge_open_air
+from .part_log import PRACTICE, PartLog, Values, of_coat
 from .recoat_windows import Opening, reach_min, sheet_pace
-from .states import Batch, Film, LogFinding, PartState
-from .timeline import GUESSES, SOURCES, Timeline
+from .states import Batch, Film, LogFinding
 
-__all__ = ["PartLog", "judge_batch", "judge_part", "ordered"]
+__all__ = ["judge_batch", "judge_part", "ordered"]
 
-PRACTICE = Why(kind="practice", ref="common practice, no published source")
 RATIO_OFF, RATIO_RUINS = 0.05, 0.15  # assumed: share by which a hardener may be off, and does ruin
 SHORT_ML = 0.15  # assumed: share by which a mix may fall short of what its coats take
 OVERDRAWN = 0.05  # assumed
 THIN, THICK = 0.8, 1.25  # of the nominal film: the 80 % rule of ISO 19840; the upper one is assumed
 SLIP = 0.02  # assumed
 NEARLY = 0.10  # assumed: so small a share of the wait short is a note
-DEW_K = 0.1  # assumed: nearer to the dew point than this it is wet
 BARE_METAL_S = 4 * 3600
+COLOURS = ("base", "tint", "can")
 _RANK = {"ruins": 0, "risks": 1, "note": 2}
-_SOURCES = tuple(SOURCES)
-Values = dict[str, float | int | str]
-
-
-@dataclass(frozen=True, slots=True)
-class PartLog:
-    """One part as it was frozen, and what the log said of it, for judging."""
-
-    part: Part
-    state: PartState
-    records: Sequence[CoatRecord]
-    openings: Sequence[tuple[tuple[Opening, ...], int | None]]
-    steps: Sequence[tuple[int, str]]
-    air: Timeline
-    checks: Mapping[str, bool]
-    unticked: Sequence[str]
 
 
 def ordered(found: Iterator[LogFinding]) -> tuple[LogFinding, ...]:
@@ -69,23 +52,25 @@ def judge_part(b: Accumulator, log: PartLog, batches: Mapping[str, Batch]) -> It
     assert facts is not None
     passed = _passed_thumb(b, log.part)
     for i, (record, film) in enumerate(zip(log.records, log.state.films, strict=True)):
-        known = b.known.get(record.facts_id, facts)
-        sheet = known.sheets[record.sheet_id]
+        known, sheet = b.known.get(record.facts_id, facts), log.sheets[i]
         layer = next(x for x in known.layers if x.id == record.layer_id)
         if i:
             yield from _recoat(log, i, sheet)
         else:
             yield from _bare_metal(log, record)
-        for f in (*_pots(log, record, batches), *_air(log, film, record, sheet)):
+        for f in (*_pots(log, record, batches), *judge_air(log, film, record, sheet)):
             yield _met_by_thumb(f, passed)
         yield from _film(log, i, film, record, sheet, layer)
+        yield from judge_open_air(log, film, record, sheet, known.methods[layer.method_id].id)
+        yield from judge_breathing(log, record, sheet)
         yield from _sanded_early(log, i, film, sheet)
     yield from _whole(log, facts)
+    yield from _lots(log, batches)
     yield from _gates(b, log)
 
 
 #: what a hard film by the thumb puts right: it cured after all
-_BY_THUMB = ("pot.old", "air.cold", "mix.ratio", "mix.thinned")
+_BY_THUMB = ("pot.old", "can.expired", "air.cold", "mix.ratio", "mix.thinned")
 
 
 def _passed_thumb(b: Accumulator, part: Part) -> int | None:
@@ -103,18 +88,6 @@ def _met_by_thumb(f: LogFinding, passed: int | None) -> LogFinding:
     return replace(f, met_at=passed)
 
 
-def _of(log: PartLog, record: CoatRecord, code: str, severity: str, at: int, **more: object) -> LogFinding:
-    return LogFinding(
-        code=code,  # type: ignore[arg-type]
-        severity=severity,  # type: ignore[arg-type]
-        part_id=log.part.id,
-        coat_id=record.coat_id,
-        entry_id=record.starts[0][1] if record.starts else "",
-        at=at,
-        **more,  # type: ignore[arg-type]
-    )
-
-
 # Coats ----------------------------------------------------------------------------------------------
 
 
@@ -128,12 +101,12 @@ def _recoat(log: PartLog, i: int, sheet: Sheet) -> Iterator[LogFinding]:
     sanded = next((o for o in opens if o.word == "open_sanded" and _inside(o, start)), None)
     if sanded is not None and last_close is not None and last_close < start:
         over_s = sanded.from_at - last_close
-        yield _of(
+        yield of_coat(
             log, record, "coat.late", "ruins", start, values={"by_s": over_s}, why=why, met_at=sanded.from_at
         )
         return
     if state == "over_age" and last_close is not None:
-        yield _of(log, record, "coat.late", "ruins", start, values={"by_s": start - last_close}, why=why)
+        yield of_coat(log, record, "coat.late", "ruins", start, values={"by_s": start - last_close}, why=why)
         return
     if state not in ("wet", "flash") or (state == "flash" and not opens and last_close is None):
         return  # the sheet gives no window for this: there is nothing to hold it against
@@ -145,10 +118,10 @@ def _recoat(log: PartLog, i: int, sheet: Sheet) -> Iterator[LogFinding]:
         return  # nobody reads a clock so finely
     values = {"by_s": by_s, "wait_s": wait_s}
     if state == "wet":
-        yield _of(log, record, "coat.on_wet", "ruins", start, values=values, why=why)
+        yield of_coat(log, record, "coat.on_wet", "ruins", start, values=values, why=why)
     else:
         severity = "note" if by_s <= NEARLY * wait_s else "risks"
-        yield _of(log, record, "coat.early", severity, start, values=values, why=why)
+        yield of_coat(log, record, "coat.early", severity, start, values=values, why=why)
 
 
 def _inside(o: Opening, at: int) -> bool:
@@ -163,7 +136,7 @@ def _bare_metal(log: PartLog, record: CoatRecord) -> Iterator[LogFinding]:
     over_s = record.started_at - max(keyed) - BARE_METAL_S
     if over_s > 0:
         values: Values = {"by_s": over_s, "limit_s": BARE_METAL_S}
-        yield _of(log, record, "metal.bare", "risks", record.started_at, values=values, why=PRACTICE)
+        yield of_coat(log, record, "metal.bare", "risks", record.started_at, values=values, why=PRACTICE)
 
 
 def _pots(log: PartLog, record: CoatRecord, batches: Mapping[str, Batch]) -> Iterator[LogFinding]:
@@ -173,14 +146,16 @@ def _pots(log: PartLog, record: CoatRecord, batches: Mapping[str, Batch]) -> Ite
         if batch is None:
             continue
         if batch.sheet_id and batch.sheet_id != record.sheet_id:
-            yield _of(log, record, "coat.wrong_material", "ruins", start, batch_id=batch_id, why=PRACTICE)
+            yield of_coat(log, record, "coat.wrong_material", "ruins", start, batch_id=batch_id, why=PRACTICE)
         why = Why(kind="sheet", ref="pot life")
         if batch.gels_at is not None and start > batch.gels_at:
             values: Values = {"by_s": start - batch.gels_at}
-            yield _of(log, record, "pot.gelled", "ruins", start, batch_id=batch_id, values=values, why=why)
+            yield of_coat(
+                log, record, "pot.gelled", "ruins", start, batch_id=batch_id, values=values, why=why
+            )
         elif batch.use_by_at is not None and start > batch.use_by_at:
             values = {"by_s": start - batch.use_by_at}
-            yield _of(log, record, "pot.old", "risks", start, batch_id=batch_id, values=values, why=why)
+            yield of_coat(log, record, "pot.old", "risks", start, batch_id=batch_id, values=values, why=why)
 
 
 def _film(
@@ -194,7 +169,7 @@ def _film(
     values: Values
     if film.n > sheet.film.coats_max:
         values = {"n": film.n, "limit": sheet.film.coats_max}
-        yield _of(log, record, "film.coats", "risks", film.started_at, values=values, why=why)
+        yield of_coat(log, record, "film.coats", "risks", film.started_at, values=values, why=why)
     if film.dry_um is None or film.dry_from == "plan" or film.done_at is None:
         return
     um = film.dry_um.likely
@@ -204,47 +179,11 @@ def _film(
         more = [f for f in log.state.films[i + 1 :] if f.layer_id == layer.id and f.n > layer.coats]
         met = next((f.done_at for f in more if f.done_at is not None), None)  # one coat more than planned
         at = film.started_at
-        yield _of(log, record, "film.thin", "risks", at, values=values, why=rule, met_at=met)
+        yield of_coat(log, record, "film.thin", "risks", at, values=values, why=rule, met_at=met)
     most = max(THICK * sheet.film.dry_um_max, THICK * planned)
     if um > most:
         values = {**values, "limit_um": sheet.film.dry_um_max}
-        yield _of(log, record, "film.thick", "risks", film.started_at, values=values, why=why)
-
-
-def _air(log: PartLog, film: Film, record: CoatRecord, sheet: Sheet) -> Iterator[LogFinding]:
-    """Surface, humidity and dew while it went on and until it can be touched, against the sheet."""
-    start = record.started_at
-    done = film.done_at if film.done_at is not None else start
-    points = sheet.points_for("touch")
-    touch = reach_min(log.air, sheet_pace(sheet, points, "min"), done) if points else done
-    end = min(touch if touch is not None else done + 12 * 3600, done + 24 * 3600)
-    inside = log.air.t[(log.air.t > start) & (log.air.t <= end)]
-    k = np.searchsorted(log.air.t, np.concatenate([[start], inside]), side="right") - 1
-    surface, air, rh = log.air.surface[k], log.air.air[k], log.air.rh[k]
-    margin = surface - condensation_point_degc(np.clip(air, -40, 60), np.clip(rh, 0.001, 1.0))
-    x, why = sheet.limits, Why(kind="sheet", ref=sheet.name)
-
-    def worst(code: str, severity: str, row: int, value: float, limit: float) -> LogFinding:
-        source = _SOURCES[int(log.air.source[k[row]])]
-        return _of(
-            log, record, code, "note" if source in GUESSES else severity,
-            max(start, int(log.air.t[k[row]])) if row else start,
-            values={"value": round(float(value), 3), "limit": limit, "source": source}, why=why,
-        )  # fmt: skip
-
-    low, high = int(np.argmin(surface)), int(np.argmax(surface))
-    if surface[low] < x.surface_min_degc:
-        severity = "ruins" if surface[low] < sheet.stops_below_degc else "risks"
-        yield worst("air.cold", severity, low, surface[low], x.surface_min_degc)
-    if surface[high] > x.surface_max_degc:
-        yield worst("air.hot", "risks", high, surface[high], x.surface_max_degc)
-    damp, near = int(np.argmax(rh)), int(np.argmin(margin))
-    if rh[damp] > x.rh_max_frac:
-        yield worst("air.humid", "risks", damp, rh[damp], x.rh_max_frac)
-    if margin[near] < x.dew_margin_k:
-        yield worst(
-            "air.dew", "ruins" if margin[near] <= DEW_K else "risks", near, margin[near], x.dew_margin_k
-        )
+        yield of_coat(log, record, "film.thick", "risks", film.started_at, values=values, why=why)
 
 
 def _sanded_early(log: PartLog, i: int, film: Film, sheet: Sheet) -> Iterator[LogFinding]:
@@ -257,7 +196,7 @@ def _sanded_early(log: PartLog, i: int, film: Film, sheet: Sheet) -> Iterator[Lo
         after = at > film.done_at and (until is None or at <= until)
         if step == "abrade" and after and (ready is None or at < ready):
             values: Values = {"by_s": 0 if ready is None else ready - at}
-            yield _of(
+            yield of_coat(
                 log,
                 log.records[i],
                 "sanded.early",
@@ -279,7 +218,7 @@ def _whole(log: PartLog, facts: Facts) -> Iterator[LogFinding]:
     first = log.records[0]
     if log.unticked:
         values: Values = {"names": ", ".join(log.unticked)}
-        yield _of(log, first, "steps.unticked", "risks", first.started_at, values=values, why=PRACTICE)
+        yield of_coat(log, first, "steps.unticked", "risks", first.started_at, values=values, why=PRACTICE)
     totals: dict[str, float] = {}
     for film in log.state.films:
         if film.dry_um is not None and film.dry_from != "plan":
@@ -290,7 +229,24 @@ def _whole(log: PartLog, facts: Facts) -> Iterator[LogFinding]:
             last = next(r for r in reversed(log.records) if r.sheet_id == sheet_id)
             values = {"um": round(um, 1), "limit_um": sheet.film.total_max_um}
             why = Why(kind="sheet", ref=sheet.name)
-            yield _of(log, last, "film.total", "risks", last.started_at, values=values, why=why)
+            yield of_coat(log, last, "film.total", "risks", last.started_at, values=values, why=why)
+
+
+def _lots(log: PartLog, batches: Mapping[str, Batch]) -> Iterator[LogFinding]:
+    """Colour out of cans of two lots on one part: two lots are never quite one shade, unless boxed."""
+    for sheet in {x.id: x for x in log.sheets}.values():
+        if "colour" not in sheet.properties.gives:
+            continue
+        lots: dict[str, CoatRecord] = {}
+        for record in log.records:
+            for batch_id in sorted(record.batch_ids if record.sheet_id == sheet.id else ()):
+                for p in batches[batch_id].poured if batch_id in batches else ():
+                    if p.role in COLOURS and p.can is not None and p.can.lot:
+                        lots.setdefault(p.can.lot, record)
+        if len(lots) > 1:
+            last = max(lots.values(), key=lambda r: r.started_at)
+            values: Values = {"lots": ", ".join(sorted(lots))}
+            yield of_coat(log, last, "can.lots_differ", "note", last.started_at, values=values, why=PRACTICE)
 
 
 def _gates(b: Accumulator, log: PartLog) -> Iterator[LogFinding]:
@@ -302,11 +258,11 @@ def _gates(b: Accumulator, log: PartLog) -> Iterator[LogFinding]:
     tape, off = gates.get("unmask_from"), log.state.unmasked_at
     if tape is not None and off is not None and last.done_at is not None and off > last.done_at:
         if tape.likely_at is not None and off < tape.likely_at:
-            yield _of(
+            yield of_coat(
                 log, last, "unmasked.early", "risks", off, values={"by_s": tape.likely_at - off}, why=tape.why
             )
         elif tape.closes_at is not None and off > tape.closes_at:
-            yield _of(
+            yield of_coat(
                 log, last, "unmasked.late", "risks", off, values={"by_s": off - tape.closes_at}, why=tape.why
             )
     wet = "immersion" in log.part.must_survive
@@ -318,7 +274,7 @@ def _gates(b: Accumulator, log: PartLog) -> Iterator[LogFinding]:
         if gate.likely_at is None or life.in_at < gate.likely_at:
             by_s = 0 if gate.likely_at is None else gate.likely_at - life.in_at
             severity = "ruins" if wet else "risks"
-            yield _of(
+            yield of_coat(
                 log,
                 last,
                 "service.early",
@@ -338,7 +294,7 @@ def judge_batch(b: Accumulator, record: BatchRecord, batch: Batch) -> Iterator[L
     sheet = next((f.sheets[record.sheet_id] for f in b.known.values() if record.sheet_id in f.sheets), None)
     if facts is None or sheet is None or not (record.mixed is not None or batch.coat_ids):
         return
-    at = record.mixed_at or min((p[3] for p in record.pours), default=0)
+    at = record.mixed_at or min((p.at for p in record.pours), default=0)
     coats = [c for c in b.coats.values() if c.coat_id in batch.coat_ids and c.starts and c.removed_at is None]
     part_id = coats[0].part_id if coats else ""
     part = next((p for p in facts.parts if p.id == part_id), None)
@@ -370,14 +326,18 @@ def judge_batch(b: Accumulator, record: BatchRecord, batch: Batch) -> Iterator[L
             share = got[c.role] / whole
             if share > c.parts * (1 + RATIO_RUINS):
                 yield found("mix.thinned", "risks", why, role=c.role, got=round(share, 3), limit=c.parts)
+    for p in batch.poured:
+        if p.can is not None and (days := _days_expired(p.can.expires_on, p.at)) > 0:
+            severity = "risks" if p.role in ("hardener", "can") else "note"
+            yield found("can.expired", severity, why, role=p.role, lot=p.can.lot, days=days)
     if batch.total_ml <= 0:
         return
     draws = {(d[0], d[2]) for c in coats for d in c.draws if d[1] == batch.batch_id}
     drawn = sum(ml for _, ml in draws)
     if drawn > batch.total_ml * (1 + OVERDRAWN):
         yield found("mix.overdrawn", "note", PRACTICE, drawn_ml=round(drawn), mixed_ml=round(batch.total_ml))
-    need = drawn + sum(_planned_ml(b, facts, c) for c in coats if not c.draws and c.dones)
-    if not drawn and need > batch.total_ml * (1 + SHORT_ML):
+    need = drawn + sum(share_ml(facts, c) for c in coats if not c.draws and c.dones)
+    if not drawn and not batch.left_told and need > batch.total_ml * (1 + SHORT_ML):
         share = batch.total_ml / need
         yield found(
             "film.volume", "risks", Why(kind="computed", ref="volume mixed against volume the coats take"),
@@ -385,12 +345,12 @@ def judge_batch(b: Accumulator, record: BatchRecord, batch: Batch) -> Iterator[L
         )  # fmt: skip
 
 
-def _planned_ml(b: Accumulator, facts: Facts, record: CoatRecord) -> float:
-    """What a coat takes by plan, its share where it was drawn from several batches [ml]."""
-    layer = next((x for x in facts.layers if x.id == record.layer_id), None)
-    if layer is None or not record.batch_ids:
-        return 0.0
-    return coat_ml(facts, layer).value / len(record.batch_ids)
+def _days_expired(expires_on: str, at: int) -> int:
+    """Whole days since the last day a can was good [d], by the calendar of UTC; 0: none, or not said."""
+    if not expires_on:
+        return 0
+    poured_on = datetime.fromtimestamp(at, UTC).date()
+    return max(0, (poured_on - date.fromisoformat(expires_on)).days)
 
 
 def _amounts(record: BatchRecord, batch: Batch, sheet: Sheet) -> dict[str, float]:

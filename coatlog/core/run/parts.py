@@ -3,37 +3,44 @@
 from __future__ import annotations
 
 import dataclasses
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from statistics import fmean, stdev
 from typing import Any
 
 from ..film import dry_film_from_draw
 from ..sheet import Recoat, Sheet, ThenStep
 from ..stack.step_sequence import Work
 from ..stack.surfaces import SUBSTRATES
+from ..thick_film import recoat_at, sheet_at, solvent_factor
 from ..why import Why, computed
 from .accumulator import Accumulator, CoatRecord
 from .amounts import coat_ml, planned_dry_um, planned_wet, sheet_solids_frac
 from .batches import freeze_batch, pot_clock
+from .drawn import drawn_ml, poured_solids_frac
 from .facts import Facts, Layer, Part
 from .in_service import freeze_service
-from .judged import PartLog, judge_batch, judge_part, ordered
+from .judged import judge_batch, judge_part, ordered
+from .part_log import PartLog
 from .recoat_windows import Opening, film_spans, openings, part_gates, reach_max, reach_min, sheet_pace
 from .spray_pattern import manner
 from .states import (
+    Batch,
     Clock,
+    Combed,
     Cue,
     CueNext,
     CueStart,
     Dry,
     Film,
-    Flag,
+    FindingCode,
     GateTime,
+    LogFinding,
     NextTask,
     PartState,
 )
 from .step_list import after_coats, before_coat, tick
 from .task_key import TaskKey
-from .timeline import Climate, Timeline
+from .timeline import Climate, Series, Timeline
 
 __all__ = ["freeze_job"]
 
@@ -45,33 +52,29 @@ def freeze_job(b: Accumulator, climate: Climate, *, now_ref: int) -> dict[str, A
     """Everything of a JobState that is computed.  `now_ref` is the time of the last entry."""
     if b.facts is None:
         empty: dict[str, Any] = dict.fromkeys(("parts", "batches", "clocks", "next", "cues"), ())
-        return {**empty, "ended": b.ended, "flags": tuple(b.flags)}
+        return {**empty, "ended": b.ended, "flags": tuple(b.flags), "findings": ordered(iter(b.found))}
     airs = _Airs(b, climate)
-    for record in b.coats.values():
-        if record.dones and not record.starts:
-            b.flags.append(
-                Flag(
-                    code="no_start",
-                    text="A coat was ended that was never started.",
-                    entry_id=record.dones[0][2],
-                )
-            )
-    by_part: dict[str, list[CoatRecord]] = {}
-    for record in b.coats.values():
-        if record.starts and record.removed_at is None:
-            by_part.setdefault(record.part_id, []).append(record)
-    frozen = [
-        _PartFreezer(b, part, airs, by_part.get(part.id, [])).freeze(now_ref)
-        for part in b.facts.parts
-        if not part.retired
-    ]
     batches = tuple(
         freeze_batch(b, b.batches[k], airs.of_place(b.facts.parts[0].place_id).of_air())
         for k in sorted(b.batches)
     )
     by_id = {x.batch_id: x for x in batches}
+    for record in b.coats.values():
+        if record.dones and not record.starts:
+            at, _, entry_id = record.dones[0]
+            b.found.append(_slip("log.no_start", entry_id, at, coat_id=record.coat_id))
+    by_part: dict[str, list[CoatRecord]] = {}
+    for record in b.coats.values():
+        if record.starts and record.removed_at is None:
+            by_part.setdefault(record.part_id, []).append(record)
+    frozen = [
+        _PartFreezer(b, part, airs, by_part.get(part.id, []), by_id, climate).freeze(now_ref)
+        for part in b.facts.parts
+        if not part.retired
+    ]
     judged = [f for part in frozen for f in judge_part(b, part.log, by_id)]
     judged += [f for k, x in by_id.items() for f in judge_batch(b, b.batches[k], x)]
+    judged += b.found
     pots = tuple(c for c in (pot_clock(b.facts, x) for x in batches) if c is not None)
     runs = b.ended is None  # of what is closed or given up nothing is due any more
     return {
@@ -125,10 +128,18 @@ class _Frozen:
 class _PartFreezer:
     """One part: slots, films, what is due, gates, clocks, next task and cues."""
 
-    def __init__(self, b: Accumulator, part: Part, airs: _Airs, records: list[CoatRecord]) -> None:
+    def __init__(
+        self,
+        b: Accumulator,
+        part: Part,
+        airs: _Airs,
+        records: list[CoatRecord],
+        batches: Mapping[str, Batch],
+        climate: Climate,
+    ) -> None:
         assert b.facts is not None
-        self.b, self.facts, self.part = b, b.facts, part
-        self.air = airs.of_part(part)
+        self.b, self.facts, self.part, self.batches = b, b.facts, part, batches
+        self.air, self.climate = airs.of_part(part), climate
         self.records = self._merged(sorted(records, key=lambda r: (r.started_at, r.coat_id)))
         self.steps = [
             (at, step)
@@ -165,7 +176,7 @@ class _PartFreezer:
         gates: tuple[GateTime, ...] = ()
         if films and due is None and films[-1].done_at is not None:
             done = [
-                (self._sheet(r), r.done_at or f.started_at, f.started_at)
+                (self._sheet_of(r, f.dry_um), r.done_at or f.started_at, f.started_at)
                 for r, f in zip(self.records, films, strict=True)
             ]
             gates = part_gates(self.air, done, self.b.checks.get(self.part.id, {}))
@@ -182,14 +193,15 @@ class _PartFreezer:
             must_after=self._missing(after_coats(self.works)) if films and due is None else (),
         )
         unticked = self._missing(before_coat(self.works, 0)) if films else ()
-        if unticked:
-            self._flag_unticked()
         running = bool(films) and films[-1].done_at is None
         tasks = () if running else self._next(state, opens, counts)
         log = PartLog(
             part=self.part,
             state=state,
             records=self.records,
+            weather=self.climate.places.get(self.part.place_id, Series()),
+            hand=[r for place, r in self.b.hand if place == self.part.place_id],
+            sheets=[self._sheet_of(r, f.dry_um) for r, f in zip(self.records, films, strict=True)],
             openings=self.opened,
             steps=self.steps,
             air=self.air,
@@ -202,16 +214,6 @@ class _PartFreezer:
     def _missing(self, works: Sequence[Work]) -> tuple[str, ...]:
         """The names of steps that must be ticked and are not."""
         return tuple(w.name for w in works if w.must and not self.checks.get(w.key))
-
-    def _flag_unticked(self) -> None:
-        names = " and ".join(self._missing(before_coat(self.works, 0)))
-        self.b.flags.append(
-            Flag(
-                code="unticked",
-                text=f"Coated before these checks were passed: {names}.",
-                part_id=self.part.id,
-            )
-        )
 
     def _steps_done(self, films: Sequence[Film]) -> tuple[str, ...]:
         """Steps logged since the top coat was done; before any coat, all of them."""
@@ -237,14 +239,13 @@ class _PartFreezer:
         return out
 
     def _flag_clash(self, record: CoatRecord) -> None:
-        flag = Flag(
-            code="clash",
-            text="Logged twice. Void one entry; until then the longer drying time and the earlier end apply.",
-            entry_id=max(record.starts)[1] if len(record.starts) > 1 else max(record.dones)[2],
-            part_id=self.part.id,
-        )
-        if flag not in self.b.flags:
-            self.b.flags.append(flag)
+        if len(record.starts) > 1:
+            at, entry_id = max(record.starts)
+        else:
+            at, _, entry_id = max(record.dones)
+        slip = _slip("log.twice", entry_id, at, part_id=self.part.id, coat_id=record.coat_id)
+        if slip not in self.b.found:
+            self.b.found.append(slip)
 
     def _sheet(self, record: CoatRecord) -> Sheet:
         facts = self.b.known.get(record.facts_id, self.facts)
@@ -266,18 +267,20 @@ class _PartFreezer:
         done_at = record.done_at
         if done_at is None and covered_at is not None:
             done_at = covered_at
-            self.b.flags.append(
-                Flag(
-                    code="no_end",
-                    text="The next coat was started before this one was ended.",
-                    entry_id=record.starts[0][1],
-                    part_id=self.part.id,
-                )
+            at, entry_id = record.starts[0]
+            self.b.found.append(
+                _slip("log.no_end", entry_id, at, part_id=self.part.id, coat_id=record.coat_id)
             )
         upper = (
             self.records[index + 1].sheet_id if covered_at is not None else (due.sheet_id if due else None)
         )
-        recoat, lead_s = self._recoat(facts, sheet, upper), self.facts.lead_s(due) if due else 0
+        wet, dry, dry_from = self._thickness(record, sheet, index, lower_um)
+        self._flag_doubtful(record, sheet, dry, dry_from)
+        more_solvent, plain = self._more_solvent(record, sheet), sheet
+        sheet = self._sheet_of(record, dry)
+        um = dry.likely if dry else None
+        recoat = recoat_at(self._recoat(facts, plain, upper), plain, um, more_solvent)
+        lead_s = self.facts.lead_s(due) if due else 0
         opens: tuple[Opening, ...] = ()
         keyed_until = last_close = None
         if recoat is not None and done_at is not None:
@@ -304,8 +307,7 @@ class _PartFreezer:
             done_at=done_at,
             covered_at=covered_at,
         )
-        wet, dry, dry_from = self._thickness(record, sheet, index, lower_um)
-        self._flag_doubtful(record, sheet, dry, dry_from)
+        aim_wet_um = self._aim_wet_um(record, plain)
         film = Film(
             coat_id=record.coat_id,
             slot=str(TaskKey(part_id=self.part.id, kind="coat", layer_id=record.layer_id, n=n)),
@@ -315,11 +317,13 @@ class _PartFreezer:
             started_at=record.started_at,
             done_at=done_at,
             paused=record.paused,
-            aim_wet_um=self._aim_wet_um(record, sheet),
+            aim_wet_um=aim_wet_um,
             wet_um=wet,
             dry_um=dry,
             dry_from=dry_from,  # type: ignore[arg-type]
             spans=spans,
+            combed=_combed(record, aim_wet_um),
+            waits_x=_waits_x(plain, sheet, recoat, self._recoat(facts, plain, upper)),
         )
         return film, opens, keyed_until
 
@@ -331,19 +335,15 @@ class _PartFreezer:
             return
         if planned_um / DOUBTFUL <= dry.likely <= DOUBTFUL * planned_um:
             return
-        told = {"gauge": "by the gauge", "wet": "by the comb", "draw": "by what was drawn"}[dry_from]
-        self.b.flags.append(
-            Flag(
-                code="doubtful",
-                text=f"{dry.likely:.0f} µm dry {told}, {planned_um:.0f} planned: look at the reading.",
-                entry_id=record.starts[0][1],
-                part_id=self.part.id,
-            )
-        )
+        at, entry_id = record.starts[0]
+        slip = _slip("film.doubtful", entry_id, at, part_id=self.part.id, coat_id=record.coat_id)
+        values: dict[str, float | int | str] = {"um": dry.likely, "nominal_um": planned_um, "by": dry_from}
+        self.b.found.append(dataclasses.replace(slip, values=values))
 
     def _aim_wet_um(self, record: CoatRecord, sheet: Sheet) -> float | None:
         facts = self.b.known.get(record.facts_id, self.facts)
-        wet = planned_wet(next(x for x in facts.layers if x.id == record.layer_id), sheet)
+        layer = next(x for x in facts.layers if x.id == record.layer_id)
+        wet = planned_wet(layer, sheet, poured_solids_frac(record, self.batches))
         return None if wet is None else round(wet.value, 2)
 
     def _recoat(self, facts: Facts, sheet: Sheet, upper_id: str | None) -> Recoat | None:
@@ -355,7 +355,7 @@ class _PartFreezer:
         self, record: CoatRecord, sheet: Sheet, index: int, lower_um: float
     ) -> tuple[Dry | None, Dry | None, str]:
         """Wet and dry film [um] from the best there is: gauge, comb, volume drawn, plan."""
-        solids = sheet_solids_frac(sheet)
+        solids = poured_solids_frac(record, self.batches) or sheet_solids_frac(sheet)
         facts = self.b.known.get(record.facts_id, self.facts)
         layer = next(x for x in facts.layers if x.id == record.layer_id)
         planned_um = planned_dry_um(layer, sheet)
@@ -363,17 +363,17 @@ class _PartFreezer:
             return None, None, "plan"
         cv = facts.methods[layer.method_id].spread_cv
         wet = None
-        total = self.b.totals.get(self.part.id)
-        if record.comb is not None:
-            low, high = record.comb
-            wet = Dry(low=low, likely=(low + high) / 2, high=high)
-        if total is not None and index == len(self.records) - 1 and total[1] > lower_um:
-            um, spread = total[1] - lower_um, max(total[2] / 2, 0.05 * total[1])
+        if record.combs:
+            low, high = (fmean(pair[i] for pair in record.combs) for i in (0, 1))
+            wet = Dry(low=round(low, 2), likely=round((low + high) / 2, 2), high=round(high, 2))
+        read = self._gauge_read(record, index)
+        if read and fmean(read) > lower_um:
+            um, spread = fmean(read) - lower_um, max((max(read) - min(read)) / 2, 0.05 * fmean(read))
             return wet, _dry(um - spread, um, um + spread), "gauge"
         if wet is not None:
             return wet, _dry(wet.low * solids, wet.likely * solids, wet.high * solids), "wet"
-        drawn = self._drawn_ml(record)
-        if drawn > 0:
+        drawn = drawn_ml(self.b, record, self.batches)
+        if drawn:
             lands = facts.methods[layer.method_id].lands_frac
             area = self.part.area_m2 * self.part.count
             um = dry_film_from_draw(drawn, area, solids, lands).value
@@ -381,13 +381,39 @@ class _PartFreezer:
         um = planned_um
         return wet, _dry(um * (1 - cv), um, um * (1 + cv)), "plan"
 
-    def _drawn_ml(self, record: CoatRecord) -> float:
-        total = 0.0
-        for coat_ids, _, ml in record.draws:
-            areas = [_area_m2(self.facts, self.b.coats.get(c)) for c in coat_ids]
-            own = self.part.area_m2 * self.part.count
-            total += ml * (own / sum(areas) if sum(areas) > 0 else 1 / len(coat_ids))
-        return total
+    def _gauge_read(self, record: CoatRecord, index: int) -> list[float]:
+        """What the gauge said of all that lies on the part while this coat was the top one [um].
+
+        Before any coat has dried it read what was there already, and says nothing of it.
+        """
+        done_at = record.done_at
+        if done_at is None:
+            return []
+        last = index == len(self.records) - 1
+        until = None if last else self.records[index + 1].started_at
+        return [
+            um
+            for at, read in self.b.totals.get(self.part.id, ())
+            if at >= done_at and (until is None or at <= until)
+            for um in read
+        ]
+
+    def _solids_ready(self, sheet: Sheet) -> float | None:
+        """Volume solids of the mix that stands ready for a coat: the one that lasts longest."""
+        ready = [x for x in self.batches.values() if x.mixed and x.closed_at is None]
+        ready = [x for x in ready if x.sheet_id == sheet.id and x.solids_frac]
+        lasts = max(ready, key=lambda x: (x.use_by_at is None, x.use_by_at or 0), default=None)
+        return lasts.solids_frac if lasts else None
+
+    def _more_solvent(self, record: CoatRecord, sheet: Sheet) -> float:
+        """How many times more there is to evaporate than the sheet's own mix has."""
+        poured, usual = poured_solids_frac(record, self.batches), sheet_solids_frac(sheet)
+        return solvent_factor(poured, usual) if poured and 0 < usual <= 1 else 1.0
+
+    def _sheet_of(self, record: CoatRecord, dry: Dry | None) -> Sheet:
+        """The sheet of a coat with its waits as they are for this film and this thinner."""
+        sheet = self._sheet(record)
+        return sheet_at(sheet, dry.likely if dry else None, self._more_solvent(record, sheet))
 
     def _clocks(self, state: PartState, opens: Sequence[Opening], due: Layer | None) -> tuple[Clock, ...]:
         out = []
@@ -449,7 +475,8 @@ class _PartFreezer:
                 return ()
             return (self._unmask_task(gate.late_at, gate.closes_at, gate.why),)
         sheet, n = self.facts.sheets[due.sheet_id], counts.get(due.id, 0) + 1
-        dry_um, wet, volume = planned_dry_um(due, sheet), planned_wet(due, sheet), coat_ml(self.facts, due)
+        dry_um, volume = planned_dry_um(due, sheet), coat_ml(self.facts, due)
+        wet = planned_wet(due, sheet, self._solids_ready(sheet))
         hint = manner(sheet, due.method_id, n, self.part.shape)
         recoat = (
             self._recoat(self.facts, self._sheet(self.records[-1]), due.sheet_id) if state.films else None
@@ -577,7 +604,8 @@ class _PartFreezer:
         if due is None or sheet_id not in self.facts.sheets:
             return Cue(task_key=key, on_kind="coat_done", starts=(), next_key=None)
         sheet = self.facts.sheets[sheet_id]
-        recoat = self.facts.join(sheet_id, due.sheet_id)
+        usual = next((planned_dry_um(x, sheet) for x in self.layers if x.sheet_id == sheet_id), None)
+        recoat = recoat_at(self.facts.join(sheet_id, due.sheet_id), sheet, usual, 1.0)
         starts = []
         for w in recoat.windows if recoat else ():
             opens = 0 if w.from_s == 0 else self._steady_s(sheet, (w.at_degc, w.from_s), "min", now_ref)
@@ -604,11 +632,35 @@ class _PartFreezer:
         return None if at is None else round(at - now_ref)
 
 
+def _slip(code: FindingCode, entry_id: str, at: int, *, part_id: str = "", coat_id: str = "") -> LogFinding:
+    """A note that the log itself does not hold together here."""
+    why = Why(kind="practice", ref="common practice, no published source")
+    return LogFinding(
+        code=code, severity="note", entry_id=entry_id, at=at, part_id=part_id, coat_id=coat_id, why=why
+    )
+
+
 def _dry(low: float, likely: float, high: float) -> Dry:
     return Dry(low=round(max(0.0, low), 2), likely=round(likely, 2), high=round(high, 2))
 
 
-def _area_m2(facts: Facts, record: CoatRecord | None) -> float:
-    if record is None:
-        return 0.0
-    return sum(p.area_m2 * p.count for p in facts.parts if p.id == record.part_id)
+def _combed(record: CoatRecord, aim_wet_um: float | None) -> Combed | None:
+    """The readings of the wet film gauge together; None: nobody used it."""
+    um = [(low + high) / 2 for low, high in record.combs]
+    if not um:
+        return None
+    return Combed(
+        n=len(um),
+        mean_um=round(fmean(um), 2),
+        sd_um=round(stdev(um), 2) if len(um) > 1 else None,
+        lowest_um=min(um),
+        under_aim=sum(high < aim_wet_um for _, high in record.combs) if aim_wet_um else 0,
+    )
+
+
+def _waits_x(plain: Sheet, sheet: Sheet, recoat: Recoat | None, plain_recoat: Recoat | None) -> float:
+    """By how much the longest stretched wait of a coat was stretched."""
+    pairs = [(p.s, q.s) for p, q in zip(plain.points, sheet.points, strict=True)]
+    if recoat is not None and plain_recoat is not None:
+        pairs += [(p.from_s, q.from_s) for p, q in zip(plain_recoat.windows, recoat.windows, strict=True)]
+    return round(max((after / before for before, after in pairs if before > 0), default=1.0), 2)

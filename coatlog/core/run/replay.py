@@ -12,7 +12,8 @@ from typing import Any
 
 from .. import CORE_VERSION
 from ..errors import CoreError
-from .accumulator import Accumulator
+from ..why import Why
+from .accumulator import Accumulator, PourRecord
 from .entries import (
     BODIES,
     BatchClosed,
@@ -43,7 +44,7 @@ from .facts import Facts
 from .in_service import Inspection, ServiceRecord
 from .log_order import clock_jumps, in_order, live_ids
 from .parts import freeze_job
-from .states import Ended, Flag, JobState, LedgerLine
+from .states import Ended, Flag, JobState, LedgerLine, LogFinding
 from .timeline import Climate, Reading
 
 __all__ = ["replay"]
@@ -90,11 +91,15 @@ def replay(
             ledger[e.id] = LedgerLine(entry_id=e.id, outcome="struck")
     for e in live:
         if e.id in jumps:
-            builder.flags.append(
-                Flag(
-                    code="clock_jump",
-                    text="The device clock was set back. Until corrected, waits count from the later time.",
+            by_s = jumps[e.id] - e.at_true
+            builder.found.append(
+                LogFinding(
+                    code="log.clock",
+                    severity="note",
                     entry_id=e.id,
+                    at=e.at_true,
+                    values={"by_s": by_s},
+                    why=Why(kind="computed", ref="the device's own counter"),
                 )
             )
     frozen = freeze_job(builder, climate, now_ref=max((e.at_true for e in live), default=0))
@@ -166,7 +171,8 @@ def _step_failed(b: Accumulator, told: Told, body: StepDone) -> str | None:
 
 def _pour(b: Accumulator, told: Told, body: PourBody) -> str | None:
     record = b.batch(body.batch_id, body.sheet_id)
-    record.pours.append((body.component, body.ml, body.scale_g, told.entry.at_true, told.entry.id))
+    e = told.entry
+    record.pours.append(PourRecord(body.component, body.ml, body.scale_g, e.at_true, e.id, body.can))
     return None
 
 
@@ -180,7 +186,7 @@ def _batch_mixed(b: Accumulator, told: Told, body: BatchMixed) -> str | None:
 
 def _batch_closed(b: Accumulator, told: Told, body: BatchClosed) -> str | None:
     record = b.batch(body.batch_id, "")
-    record.closed_at, record.left_ml = told.entry.at_true, body.left_ml
+    record.closed_at, record.left_ml, record.left_g = told.entry.at_true, body.left_ml, body.left_g
     return None
 
 
@@ -195,6 +201,7 @@ def _coat_started(b: Accumulator, told: Told, body: CoatStarted) -> str | None:
         record.n = ref.n
         record.starts.append((told.entry.at_true, told.entry.id))
         record.batch_ids |= set(body.batch_ids)
+        record.masks.append((body.breathing, body.sensitised))
     return None
 
 
@@ -265,12 +272,11 @@ def _film_read(b: Accumulator, told: Told, body: FilmRead) -> str | None:
     if body.what == "dry_total":
         if not body.um:
             return "a gauge reading without a value"
-        mean = sum(body.um) / len(body.um)
-        b.totals[body.part_id] = (told.entry.at_true, mean, max(body.um) - min(body.um))
+        b.totals.setdefault(body.part_id, []).append((told.entry.at_true, body.um))
         return None
     if body.low_um is None or body.high_um is None or body.coat_id is None:
         return "A wet film reading needs the coat, the last wet tooth and the first dry tooth."
-    b.coat(body.coat_id).comb = (body.low_um, body.high_um)
+    b.coat(body.coat_id).combs.append((body.low_um, body.high_um))
     return None
 
 
@@ -282,6 +288,7 @@ def _climate_read(b: Accumulator, told: Told, body: ClimateRead) -> str | None:
         rh_frac=body.rh_frac,
         source="hand",
         part_id=body.part_id,
+        wind_m_s=body.wind_m_s,
     )
     b.hand.append((body.place_id, reading))
     return None
@@ -298,9 +305,15 @@ def _unmasked(b: Accumulator, told: Told, body: Unmasked) -> str | None:
     if body.result == "clean":
         return None
     for part_id in body.part_ids:
-        b.flags.append(
-            Flag(
-                code="edge", text=f"Masking removed, {body.result}.", entry_id=told.entry.id, part_id=part_id
+        b.found.append(
+            LogFinding(
+                code="edge.ragged" if body.result == "ragged" else "edge.lifted",
+                severity="note" if body.result == "ragged" else "risks",
+                part_id=part_id,
+                entry_id=told.entry.id,
+                at=told.entry.at_true,
+                values={"cut": body.cut},
+                why=Why(kind="measured", ref="looked at when the tape came off"),
             )
         )
     return None

@@ -6,11 +6,13 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from ..why import Why
+from .entries import CanBody
 from .in_service import PartService
 
 __all__ = [
     "Batch",
     "Clock",
+    "Combed",
     "Cue",
     "CueNext",
     "CueStart",
@@ -66,8 +68,22 @@ class Dry:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Combed:
+    """Readings of the wet film gauge on one coat, each taken as the middle of its two teeth [um]."""
+
+    n: int
+    mean_um: float
+    sd_um: float | None
+    lowest_um: float
+    under_aim: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Film:
-    """A coat as it lies on a part: when it was put on [epoch s], how thick it is, its states in time."""
+    """A coat as it lies on a part: when it was put on [epoch s], how thick it is, its states in time.
+
+    `waits_x`: how many times longer than its sheet says it takes, for its thickness and its thinner.
+    """
 
     coat_id: str
     slot: str
@@ -82,6 +98,8 @@ class Film:
     dry_um: Dry | None
     dry_from: Literal["plan", "draw", "wet", "gauge"]
     spans: tuple[Span, ...]
+    combed: Combed | None = None
+    waits_x: float = 1.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -124,11 +142,15 @@ class PouredPart:
     g: float
     at: int
     entry_id: str
+    can: CanBody | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Batch:
-    """A batch: what was poured, how much is left [ml], until when it is good [epoch s]; None: it lasts."""
+    """A batch: what was poured, how much is left [ml], until when it is good [epoch s]; None: it lasts.
+
+    `left_told`: somebody looked what was left.  `solids_frac`: volume solids as it was really poured.
+    """
 
     batch_id: str
     sheet_id: str
@@ -136,6 +158,8 @@ class Batch:
     mixed: bool
     total_ml: float
     left_ml: float
+    left_told: bool = False
+    solids_frac: float | None = None
     hardener_in_at: int | None
     use_by_at: int | None
     gels_at: int | None
@@ -243,6 +267,19 @@ FindingCode = Literal[
     "film.thick",
     "film.total",
     "film.coats",
+    "can.expired",
+    "can.lots_differ",
+    "air.wind",
+    "air.rain",
+    "painter.air",
+    "painter.sensitised",
+    "edge.ragged",
+    "edge.lifted",
+    "film.doubtful",
+    "log.twice",
+    "log.no_start",
+    "log.no_end",
+    "log.clock",
     "metal.bare",
     "sanded.early",
     "steps.unticked",

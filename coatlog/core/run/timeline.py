@@ -49,17 +49,23 @@ class Reading:
     source: str
     surface_degc: float | None = None
     part_id: str | None = None
+    wind_m_s: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Series:
-    """Readings of one place, as arrays in the order they were stored."""
+    """Readings of one place, as arrays in the order they were stored.
+
+    `wind_m_s`, `rain_mm`: of an hour from then on, of the open air only; empty under a roof.
+    """
 
     t_at: tuple[int, ...] = ()
     air_degc: tuple[float, ...] = ()
     surface_degc: tuple[float | None, ...] = ()
     rh_frac: tuple[float, ...] = ()
     source: tuple[str, ...] = ()
+    wind_m_s: tuple[float | None, ...] = ()
+    rain_mm: tuple[float | None, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

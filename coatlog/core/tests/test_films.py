@@ -49,8 +49,8 @@ class DoubtfulTest(unittest.TestCase):
             log = Log(facts)
             log.coat("c", "p0", "p0a", 1, 0, 300)
             log.add("film_read", 4000, part_id="p0", what="dry_total", um=[um])
-            flags = replay({facts.id: facts}, {}, log.entries, steady(22.0)).flags
-            self.assertEqual([f.code for f in flags], ["doubtful"] * doubtful, um)
+            found = replay({facts.id: facts}, {}, log.entries, steady(22.0)).findings
+            self.assertEqual("film.doubtful" in {f.code for f in found}, doubtful, um)
 
 
 class WindowTest(unittest.TestCase):
@@ -174,7 +174,7 @@ class SlotTest(unittest.TestCase):
         self.assertEqual(outcomes[3], ("flagged", "unknown version of the coating system"))
         self.assertEqual(outcomes[4][0], "unknown_kind")
         self.assertEqual(outcomes[5], ("flagged", "malformed: body.sheet_id"))
-        self.assertIn("no_start", {f.code for f in state.flags})
+        self.assertIn("log.no_start", {f.code for f in state.findings})
 
     def test_a_start_without_an_end_is_ended_by_the_next_and_flagged(self) -> None:
         log = Log(one_sheet_facts(sheet("a"), coats=2))
@@ -182,7 +182,7 @@ class SlotTest(unittest.TestCase):
         log.coat("c2", "p0", "p0a", 2, 3000, 3300)
         state = state_of(log)
         self.assertEqual(state.parts[0].films[0].done_at - T0, 3000)
-        self.assertIn("no_end", {f.code for f in state.flags})
+        self.assertIn("log.no_end", {f.code for f in state.findings})
 
     def test_pause_and_resume_show_and_move_no_clock(self) -> None:
         log = Log(two_layer_facts())
@@ -265,4 +265,4 @@ class ViewTest(unittest.TestCase):
         log.add("unmasked", 10000, part_ids=["p0"], result="ragged")
         state = state_of(log)
         self.assertEqual((state.next, [c for c in state.clocks if c.kind == "unmask"]), ((), []))
-        self.assertIn("edge", {f.code for f in state.flags})
+        self.assertIn("edge.ragged", {f.code for f in state.findings})

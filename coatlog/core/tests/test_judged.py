@@ -14,11 +14,12 @@ from typing import Any
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from coatlog.core.run.entries import Entry
+from coatlog.core.errors import Underspecified
+from coatlog.core.run.entries import Entry, read_body
 from coatlog.core.run.facts import Facts, Layer, Part, make_facts
 from coatlog.core.run.replay import replay
 from coatlog.core.run.states import LogFinding
-from coatlog.core.run.timeline import Climate
+from coatlog.core.run.timeline import Climate, Series
 
 from .samples import PLACE, T0, Log, sheet, steady, stepped, two_layer_facts
 
@@ -182,7 +183,7 @@ class FilmAndAirTest(unittest.TestCase):
         log = Log(facts)
         log.coat("c1", "p0", "p0a", 1, 0, 600)
         log.coat("c2", "p0", "p0b", 1, 4300, 4900)
-        log.add("film_read", 5000, part_id="p0", coat_id="c2", what="wet_comb", low_um=100.0, high_um=150.0)
+        log.add("film_read", 5000, part_id="p0", coat_id="c2", what="wet_comb", low_um=200.0, high_um=250.0)
         self.assertEqual(codes(log), {"film.thin": "risks"})
         log.coat("c3", "p0", "p0b", 2, 4900 + 1800 + 60, 4900 + 2400)
         self.assertEqual(codes(log), {})
@@ -234,6 +235,106 @@ class FilmAndAirTest(unittest.TestCase):
             log = primed(facts)
             log.add("unmasked", at, part_ids=["p0"], result="clean")
             self.assertEqual(codes(log), {code: "risks"} if code else {}, at)
+
+
+class SaidTest(unittest.TestCase):
+    """Cans, wind and rain, masks, edges, clocks: what a foreman asks when something looks wrong."""
+
+    def poured(self, can: dict[str, str], role: str = "hardener") -> Log:
+        log = Log(FACTS)
+        for r, ml in (("base", 400.0), ("hardener", 100.0)):
+            more = {"can": can} if r == role else {}
+            log.add("pour", 0, batch_id="b1", sheet_id=PRIMER, component=r, ml=ml, **more)
+        return log
+
+    def test_an_expired_hardener_and_the_day_before(self) -> None:
+        """T0 is the 9th of October 2025, 08:53 UTC."""
+        for day, said in (("2025-10-08", {"can.expired": "risks"}), ("2025-10-09", {}), ("", {})):
+            log = self.poured({"lot": "H7", "expires_on": day})
+            ref = {"coat_id": "c1", "part_id": "p0", "layer_id": "p0a", "n": 1}
+            log.add("coat_started", 60, coats=[ref], facts_id=FACTS.id, batch_ids=["b1"])
+            log.add("coat_done", 600, coat_ids=["c1"])
+            self.assertEqual(codes(log), said, day)
+        late = self.poured({"lot": "H7", "expires_on": "2025-10-01"})
+        late.add("coat_started", 60, coats=[ref], facts_id=FACTS.id, batch_ids=["b1"])
+        late.add("coat_done", 600, coat_ids=["c1"])
+        (f,) = told(late)
+        self.assertEqual((f.values["days"], f.values["lot"]), (8, "H7"))
+        late.add("gate_checked", 40 * 3600, part_id="p0", gate="touch", passed=True)
+        self.assertEqual(codes(late), {}, "hard by the thumb: it cured after all")
+
+    def test_a_can_without_a_day_is_refused_and_named(self) -> None:
+        for can, field in (({"expires_on": "soon"}, "expires_on"), ({"lot": "x" * 61}, "lot")):
+            body = {"batch_id": "b", "sheet_id": PRIMER, "component": "base", "ml": 5.0, "can": can}
+            with self.assertRaises(Underspecified) as refused:
+                read_body("pour", body)
+            self.assertEqual(refused.exception.field, f"body.can.{field}")
+
+    def test_two_lots_of_one_colour_on_one_panel(self) -> None:
+        paint = sheet("paint", properties={"family": "topcoat", "resin": "acrylic", "gives": ["colour"]})
+        part = Part(id="p0", name="Wing", area_m2=1.0, substrate="sound_paint", condition="", place_id=PLACE)
+        layer = Layer(id="p0a", part_id="p0", position=0, sheet_id=paint.id, target_um=100.0, tol_um=5.0,
+                      coats=2, method_id="spray_gun")  # fmt: skip
+        facts = make_facts(job_id="job", version=1, parts=(part,), layers=(layer,), sheets={paint.id: paint})
+        for second, said in (("A2", {"can.lots_differ": "note"}), ("A1", {})):
+            log, start = Log(facts), 0
+            for n, lot in ((1, "A1"), (2, second)):
+                for role, ml in (("base", 400.0), ("hardener", 100.0)):
+                    log.add("pour", start, batch_id=f"b{n}", sheet_id=paint.id, component=role, ml=ml,
+                            can={"lot": lot})  # fmt: skip
+                ref = {"coat_id": f"c{n}", "part_id": "p0", "layer_id": "p0a", "n": n}
+                log.add("coat_started", start, coats=[ref], facts_id=facts.id, batch_ids=[f"b{n}"])
+                log.add("coat_done", start + 300, coat_ids=[f"c{n}"])
+                start += 300 + 2400
+            self.assertEqual(codes(log), said, second)
+
+    def test_wind_while_spraying_and_rain_before_it_is_dry(self) -> None:
+        """Mean wind over 5 m/s, and any rain on a film that can not be touched yet."""
+
+        def outside(wind: float | None, rain: float | None, source: str = "import", hour: int = 0) -> Climate:
+            at = T0 + 3600 * hour
+            series = Series(
+                t_at=(T0 - 3600, at), air_degc=(23.0, 23.0), surface_degc=(None, None), rh_frac=(0.5, 0.5),
+                source=(source, source), wind_m_s=(None, wind), rain_mm=(None, rain),
+            )  # fmt: skip
+            return dataclasses.replace(AIR, places={PLACE: series}, default_air_degc=23.0)
+
+        log = primed()  # done after 10 min, dry to the touch an hour later
+        for climate, said in (
+            (outside(9.5, None), {"air.wind": "risks"}),
+            (outside(6.0, None), {"air.wind": "note"}),
+            (outside(4.0, 0.0), {}),
+            (outside(9.5, None, hour=1), {}),
+            (outside(None, 0.4, hour=1), {"air.rain": "risks"}),
+            (outside(None, 0.4, hour=3), {}),
+            (outside(12.0, 2.0, "forecast"), {"air.wind": "note", "air.rain": "note"}),
+        ):
+            self.assertEqual(codes(log, climate), said)
+        log.add(
+            "climate_read", 30, at_from="typed", place_id=PLACE, air_degc=23.0, rh_frac=0.5, wind_m_s=11.0
+        )
+        self.assertEqual(codes(log), {"air.wind": "risks"}, "read by hand")
+
+    def test_isocyanate_through_a_cartridge_and_for_who_must_not_meet_it(self) -> None:
+        facts = two_layer_facts(properties={"family": "primer", "resin": "pu", "needs_air_fed_mask": True})
+        for said, more in (
+            ({"painter.air": "risks"}, {"breathing": "cartridge"}),
+            ({}, {"breathing": "air_fed"}),
+            ({}, {}),
+            ({"painter.sensitised": "risks"}, {"breathing": "air_fed", "sensitised": True}),
+        ):
+            log = Log(facts)
+            ref = {"coat_id": "c1", "part_id": "p0", "layer_id": "p0a", "n": 1}
+            log.add("coat_started", 0, coats=[ref], facts_id=facts.id, **more)
+            log.add("coat_done", 600, coat_ids=["c1"])
+            self.assertEqual(codes(log), said)
+
+    def test_the_edge_as_it_came_out(self) -> None:
+        edges = {"clean": {}, "ragged": {"edge.ragged": "note"}, "lifted": {"edge.lifted": "risks"}}
+        for result, said in edges.items():
+            log = primed()
+            log.add("unmasked", 40 * 3600, part_ids=["p0"], result=result, cut="pulled")
+            self.assertEqual(codes(log), said, result)
 
 
 def random_log(seed: int) -> list[Entry]:

@@ -234,7 +234,7 @@ class StepsInThePlan(unittest.TestCase):
             self.assertEqual(stand(facts, log).parts[0].must_after, (after.name,))
             look(log, after, at + 90000)
             self.assertEqual(stand(facts, log).parts[0].must_after, ())
-            self.assertFalse([f for f in stand(facts, log).flags if f.code == "unticked"])
+            self.assertFalse([f for f in stand(facts, log).findings if f.code == "steps.unticked"])
 
     def test_the_way_taken_where_painters_differ_shapes_the_list(self) -> None:
         facts = facts_of(named("A wheels"))
@@ -339,7 +339,7 @@ class StepsInThePlan(unittest.TestCase):
         facts = facts_of(next(i for i, row in enumerate(PRACTICES) if "ports" in row.get("features", ())))
         log = Log(facts)
         log.coat("c", "p", facts.layers[0].id, 1, 60, 120)
-        self.assertIn("unticked", [f.code for f in stand(facts, log).flags])
+        self.assertIn("steps.unticked", [f.code for f in stand(facts, log).findings])
 
 
 def surface(w: Work) -> bool:

@@ -472,6 +472,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lots/{material_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Lots
+         * @description Every lot of a material that was poured, with the jobs it went into.
+         */
+        get: operations["trace_lots"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/now": {
         parameters: {
             query?: never;
@@ -1161,8 +1181,23 @@ export interface components {
             figure: components["schemas"]["Figure"];
         };
         /**
+         * AsPoured
+         * @description A mix as it really is: volume solids, thinner per volume of the rest, and VOC.
+         */
+        AsPoured: {
+            /** Batch Id */
+            batch_id: string;
+            /** Solids Frac */
+            solids_frac: number;
+            /** Thinner Frac */
+            thinner_frac: number;
+            voc: components["schemas"]["Figure"] | null;
+        };
+        /**
          * Batch
          * @description A batch: what was poured, how much is left [ml], until when it is good [epoch s]; None: it lasts.
+         *
+         *     `left_told`: somebody looked what was left.  `solids_frac`: volume solids as it was really poured.
          */
         Batch: {
             /** Batch Id */
@@ -1177,16 +1212,60 @@ export interface components {
             hardener_in_at: number | null;
             /** Left Ml */
             left_ml: number;
+            /**
+             * Left Told
+             * @default false
+             */
+            left_told: boolean;
             /** Mixed */
             mixed: boolean;
             /** Poured */
             poured: components["schemas"]["PouredPart"][];
             /** Sheet Id */
             sheet_id: string;
+            /** Solids Frac */
+            solids_frac?: number | null;
             /** Total Ml */
             total_ml: number;
             /** Use By At */
             use_by_at: number | null;
+        };
+        /**
+         * CanBody
+         * @description Which can it came out of, as its label says: lot, and when it expires and was opened ("2027-03-31").
+         */
+        CanBody: {
+            /**
+             * Expires On
+             * @default
+             */
+            expires_on: string;
+            /**
+             * Lot
+             * @default
+             */
+            lot: string;
+            /**
+             * Opened On
+             * @default
+             */
+            opened_on: string;
+        };
+        /**
+         * CanInUse
+         * @description The can of a component that was poured from last, as its label said.
+         */
+        CanInUse: {
+            /** Expires On */
+            expires_on: string;
+            /** Lot */
+            lot: string;
+            /** Opened On */
+            opened_on: string;
+            /** Poured At */
+            poured_at: number;
+            /** Role */
+            role: string;
         };
         /**
          * CandidateOut
@@ -1364,6 +1443,7 @@ export interface components {
             air_from: string;
             /** Coat Id */
             coat_id: string;
+            combed: components["schemas"]["Combed"] | null;
             /** Done At */
             done_at: number | null;
             /** Dry From */
@@ -1374,6 +1454,8 @@ export interface components {
             dry_likely_um: number | null;
             /** Dry Low Um */
             dry_low_um: number | null;
+            /** Gun */
+            gun: string;
             /** Margin K */
             margin_k: number;
             /** Material */
@@ -1409,6 +1491,22 @@ export interface components {
              * @default []
              */
             warnings: string[];
+        };
+        /**
+         * Combed
+         * @description Readings of the wet film gauge on one coat, each taken as the middle of its two teeth [um].
+         */
+        Combed: {
+            /** Lowest Um */
+            lowest_um: number;
+            /** Mean Um */
+            mean_um: number;
+            /** N */
+            n: number;
+            /** Sd Um */
+            sd_um: number | null;
+            /** Under Aim */
+            under_aim: number;
         };
         /**
          * Component
@@ -1598,6 +1696,8 @@ export interface components {
             entries: number;
             /** Films */
             films: components["schemas"]["FilmLine"][];
+            /** Mixes */
+            mixes: components["schemas"]["MixLine"][];
             /** Said */
             said: components["schemas"]["SaidLine"][];
             /** Through Seq */
@@ -1798,12 +1898,15 @@ export interface components {
         /**
          * Film
          * @description A coat as it lies on a part: when it was put on [epoch s], how thick it is, its states in time.
+         *
+         *     `waits_x`: how many times longer than its sheet says it takes, for its thickness and its thinner.
          */
         Film: {
             /** Aim Wet Um */
             aim_wet_um: number | null;
             /** Coat Id */
             coat_id: string;
+            combed?: components["schemas"]["Combed"] | null;
             /** Done At */
             done_at: number | null;
             /**
@@ -1826,6 +1929,11 @@ export interface components {
             spans: components["schemas"]["Span"][];
             /** Started At */
             started_at: number;
+            /**
+             * Waits X
+             * @default 1
+             */
+            waits_x: number;
             wet_um: components["schemas"]["Dry"] | null;
         };
         /**
@@ -1966,6 +2074,8 @@ export interface components {
         /**
          * GatePoint
          * @description Time [s] after the coat is done until a gate, at a temperature [degC].
+         *
+         *     `at_um`: the dry film it is given for; a thicker one takes longer.
          */
         GatePoint: {
             /** At Degc */
@@ -2534,7 +2644,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "coat.early" | "coat.on_wet" | "coat.late" | "coat.wrong_material" | "pot.old" | "pot.gelled" | "mix.ratio" | "mix.thinned" | "mix.overdrawn" | "film.volume" | "film.thin" | "film.thick" | "film.total" | "film.coats" | "metal.bare" | "sanded.early" | "steps.unticked" | "air.cold" | "air.hot" | "air.humid" | "air.dew" | "unmasked.early" | "unmasked.late" | "service.early";
+            code: "coat.early" | "coat.on_wet" | "coat.late" | "coat.wrong_material" | "pot.old" | "pot.gelled" | "mix.ratio" | "mix.thinned" | "mix.overdrawn" | "film.volume" | "film.thin" | "film.thick" | "film.total" | "film.coats" | "can.expired" | "can.lots_differ" | "air.wind" | "air.rain" | "painter.air" | "painter.sensitised" | "edge.ragged" | "edge.lifted" | "film.doubtful" | "log.twice" | "log.no_start" | "log.no_end" | "log.clock" | "metal.bare" | "sanded.early" | "steps.unticked" | "air.cold" | "air.hot" | "air.humid" | "air.dew" | "unmasked.early" | "unmasked.late" | "service.early";
             /**
              * Entry Id
              * @default
@@ -2583,6 +2693,35 @@ export interface components {
             reason: string;
             /** Seq */
             seq: number;
+        };
+        /**
+         * LotLine
+         * @description One lot of one component of a material, and the jobs it is in.
+         */
+        LotLine: {
+            /** Expires On */
+            expires_on: string;
+            /** Jobs */
+            jobs: components["schemas"]["LotUse"][];
+            /** Lot */
+            lot: string;
+            /** Role */
+            role: string;
+        };
+        /**
+         * LotUse
+         * @description A job a lot went into, and when it was first poured there.
+         */
+        LotUse: {
+            /** At */
+            at: number;
+            /**
+             * Job Id
+             * Format: uuid
+             */
+            job_id: string;
+            /** Title */
+            title: string;
         };
         /**
          * MaterialLine
@@ -2651,12 +2790,38 @@ export interface components {
             spread_cv: number;
         };
         /**
+         * MixLine
+         * @description A mix as it was poured: amounts with their lots, what was left of it [ml] where somebody looked.
+         *
+         *     `solids_frac`: volume solids as poured; None: not known.
+         */
+        MixLine: {
+            /** At */
+            at: number;
+            /** Batch Id */
+            batch_id: string;
+            /** Left Ml */
+            left_ml: number | null;
+            /** Material */
+            material: string;
+            /** Poured */
+            poured: components["schemas"]["PouredPart"][];
+            /** Solids Frac */
+            solids_frac: number | null;
+            /** Total Ml */
+            total_ml: number;
+        };
+        /**
          * MixPage
          * @description One mix: what is needed, how it is poured, how long it lives.
          */
         MixPage: {
+            /** As Poured */
+            as_poured: components["schemas"]["AsPoured"][];
             /** Batches */
             batches: components["schemas"]["Batch"][];
+            /** Cans */
+            cans: components["schemas"]["CanInUse"][];
             cup: components["schemas"]["Cup"];
             /** Mix Degc */
             mix_degc: number;
@@ -3399,6 +3564,7 @@ export interface components {
         PouredPart: {
             /** At */
             at: number;
+            can?: components["schemas"]["CanBody"] | null;
             /** Entry Id */
             entry_id: string;
             /** G */
@@ -4731,10 +4897,14 @@ export interface components {
         /**
          * Window
          * @description A time in which the next coat may go on: from the end of this one, to from its start.
+         *
+         *     `at_um`: the dry film it is given for; a thicker one waits longer.
          */
         Window: {
             /** At Degc */
             at_degc: number;
+            /** At Um */
+            at_um?: number | null;
             /** From S */
             from_s: number;
             /**
@@ -5550,6 +5720,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LeavePage"];
+                };
+            };
+        };
+    };
+    trace_lots: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                material_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LotLine"][];
                 };
             };
         };

@@ -6,6 +6,10 @@ import { say } from "../words";
 export type LogFinding = Schemas["LogFinding"];
 type Numbers = Record<string, number>;
 
+const BY: Record<string, string> = { gauge: say.found.byGauge, wet: say.found.byComb, draw: say.found.byVolume };
+/** A component of a mix as it is called. */
+export const component = (role: unknown): string => (say.components as Record<string, string>)[String(role)] ?? String(role);
+
 /** What of it is said: by how much, against what. */
 const SAID: Record<LogFinding["code"], (v: Numbers, f: LogFinding) => string> = {
   "coat.early": (v) => say.found.coatEarly(duration(v.by_s!)),
@@ -22,6 +26,19 @@ const SAID: Record<LogFinding["code"], (v: Numbers, f: LogFinding) => string> = 
   "film.thick": (v) => say.found.filmThick(um(v.um!), um(v.limit_um!)),
   "film.total": (v) => say.found.filmTotal(um(v.um!), um(v.limit_um!)),
   "film.coats": (v) => say.found.filmCoats(v.n!, v.limit!),
+  "can.expired": (v, f) => say.found.canExpired(component(f.values?.role), String(f.values?.lot ?? ""), v.days!),
+  "can.lots_differ": (_, f) => say.found.lotsDiffer(String(f.values?.lots ?? "")),
+  "air.wind": (v) => say.found.airWind(show("m_s", v.value!), show("m_s", v.limit!, 0)),
+  "air.rain": () => say.found.airRain,
+  "painter.air": () => say.found.painterAir,
+  "painter.sensitised": () => say.found.painterSensitised,
+  "edge.ragged": () => say.found.edgeRagged,
+  "edge.lifted": () => say.found.edgeLifted,
+  "film.doubtful": (v, f) => say.found.filmDoubtful(um(v.um!), um(v.nominal_um!), BY[String(f.values?.by)] ?? ""),
+  "log.twice": () => say.found.loggedTwice,
+  "log.no_start": () => say.found.noStart,
+  "log.no_end": () => say.found.noEnd,
+  "log.clock": (v) => say.found.clockBack(duration(v.by_s!)),
   "metal.bare": (v) => say.found.metalBare(duration(v.limit_s! + v.by_s!), duration(v.limit_s!)),
   "sanded.early": (v) => (v.by_s ? say.found.sandedEarly(duration(v.by_s)) : say.found.sandedNever),
   "steps.unticked": (_, f) => say.found.stepsUnticked(String(f.values?.names ?? "")),
@@ -48,6 +65,19 @@ const KEYS = {
   "film.thick": "filmThick",
   "film.total": "filmTotal",
   "film.coats": "filmCoats",
+  "can.expired": "canExpired",
+  "can.lots_differ": "lotsDiffer",
+  "air.wind": "airWind",
+  "air.rain": "airRain",
+  "painter.air": "painterAir",
+  "painter.sensitised": "painterSensitised",
+  "edge.ragged": "edgeRagged",
+  "edge.lifted": "edgeLifted",
+  "film.doubtful": "filmDoubtful",
+  "log.twice": "loggedTwice",
+  "log.no_start": "noStart",
+  "log.no_end": "noEnd",
+  "log.clock": "clockBack",
   "metal.bare": "metalBare",
   "sanded.early": "sandedEarly",
   "steps.unticked": "stepsUnticked",

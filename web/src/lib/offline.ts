@@ -102,6 +102,7 @@ function mixed(page: JobPage, e: Entry): void {
       mixed: true,
       total_ml: total,
       left_ml: total,
+      left_told: false,
       hardener_in_at: body.hardener_in_at ?? null,
       use_by_at: null,
       gels_at: null,
@@ -128,6 +129,7 @@ function begin(page: JobPage, ref: Ref, at: number, task: NextTask | undefined):
     wet_um: null,
     dry_um: um === null ? null : { low: um, likely: um, high: um },
     dry_from: "plan",
+    waits_x: 1,
     spans: [span("wet", at, null, "wet")],
   };
   part.films.push(film);

@@ -5,6 +5,7 @@
   import { area, bare, clockTime, date, duration, kelvin, percent, show, stamp, temp, um, unit } from "../../lib/format";
   import { printed } from "../../lib/paper";
   import Films from "./Films.svelte";
+  import Mixes from "./Mixes.svelte";
   import Pinned from "./Pinned.svelte";
   import { cards } from "../../lib/cards";
   import { serverClock } from "../../lib/clock.svelte";
@@ -200,7 +201,7 @@
             >
             <tbody
               >{#each doc.coats as c, i (i)}<tr
-                  ><td>{c.part}</td><td><b>{c.material} {c.n}</b></td><td>{at(c.started_at)}, {c.who}</td><td
+                  ><td>{c.part}</td><td><b>{c.material} {c.n}</b></td><td>{at(c.started_at)}, {c.who}{c.gun ? `, ${c.gun}` : ""}</td><td
                     >{c.done_at ? duration(c.done_at - c.started_at) : say.common.inProgress}</td
                   >
                   <td
@@ -211,7 +212,9 @@
                           bare("um", c.dry_low_um ?? 0),
                           bare("um", c.dry_high_um ?? 0),
                           FROM[c.dry_from] ?? c.dry_from,
-                        )}</td
+                        )}{#if c.combed}<br /><span class="mute"
+                        >{say.record.combed(c.combed.n, um(c.combed.mean_um), um(c.combed.lowest_um))}</span
+                      >{/if}</td
                   ><td>{temp(c.surface_degc)}</td><td>{percent(c.rh_frac)}</td><td
                     >{kelvin(c.margin_k)}{c.air_from === "default" ? say.common.assumed : ""}</td
                   ></tr
@@ -222,6 +225,12 @@
         </div>
       {:else}<p class="mute">{say.record.noCoatsYet}</p>{/if}
     </section>
+    {#if doc.mixes.length}
+      <section>
+        <h3>{say.record.mixes}</h3>
+        <Mixes mixes={doc.mixes} />
+      </section>
+    {/if}
     {#if doc.films.length}
       <section>
         <h3>{say.films.title(unit("um"))}</h3>

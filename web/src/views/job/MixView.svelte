@@ -1,7 +1,7 @@
 <script lang="ts">
   /** Mix: one cup, poured bottom up; every pour is an entry, so a reload goes on mid-cup. */
   import { router } from "svelte-spa-router";
-  import { api, type JobPage, type MixPage } from "../../api/client";
+  import { api, type JobPage, type MixPage, type Schemas } from "../../api/client";
   import { Answer } from "../../lib/answer.svelte";
   import MixColumn from "../../figures/MixColumn.svelte";
   import { serverClock } from "../../lib/clock.svelte";
@@ -11,9 +11,12 @@
   import { session } from "../../lib/session.svelte";
   import Undo from "../../ui/Undo.svelte";
   import WhyNote from "../../ui/WhyNote.svelte";
+  import CanNote from "./CanNote.svelte";
+  import CloseBatch from "./CloseBatch.svelte";
   import { say } from "../../words";
 
   type Props = { page: JobPage };
+  type Can = Schemas["CanBody"];
   let { page }: Props = $props();
   const told = new Answer<MixPage>();
   const mix = $derived(told.data);
@@ -67,6 +70,7 @@
       batch_id: batchId,
       sheet_id: mix.sheet.id,
       component: pour.role,
+      can: canOf(pour.role),
       ml: Math.round(ml * 10) / 10,
       scale_g: Math.round((scale ?? before + pour.g) * 10) / 10,
     };
@@ -80,12 +84,21 @@
     shows = "";
     await outbox.add(page.head.id, facts, say.mix.added(pour.name));
   }
-  const close = (batchId: string, why: string): Promise<string[]> =>
-    outbox.add(
-      page.head.id,
-      [{ kind: "batch_closed", body: { batch_id: batchId, why } }],
-      why === "used" ? say.mix.batchUsedUp : say.mix.batchGelled,
-    );
+  /** Cans named on this screen; the one remembered from the last pour stands until another is. */
+  let named = $state.raw<Record<string, Can | null>>({});
+  let closing = $state("");
+  /** Mixes that stand about, those of this material first: each is closed one day. */
+  const ready = $derived(
+    page.state.batches
+      .filter((b) => b.mixed && b.closed_at === null)
+      .toSorted((a, b) => Number(b.sheet_id === sheetId) - Number(a.sheet_id === sheetId)),
+  );
+  function canOf(role: string): Can | null {
+    const key = `${sheetId}/${role}`;
+    const known = mix?.cans.find((c) => c.role === role);
+    if (key in named) return named[key] ?? null;
+    return known ? { lot: known.lot, expires_on: known.expires_on, opened_on: known.opened_on } : null;
+  }
 </script>
 
 <div class="mix">
@@ -145,6 +158,11 @@
       <MixColumn {mix} {next} />
       {#if mix.too_small}<p class="refusal"><b>{say.mix.smallBatch}</b> {mix.too_small}</p>{/if}
       {#if session.mayWrite && pour}
+        {#key `${sheetId}/${pour.role}`}<CanNote
+            can={canOf(pour.role)}
+            {now}
+            note={(can) => (named = { ...named, [`${sheetId}/${pour!.role}`]: can })}
+          />{/key}
         <form
           class="row"
           onsubmit={(e) => {
@@ -212,8 +230,9 @@
         </dl>
         <WhyNote why={mix.pot.why} />
       {/if}
-      {#each mix.batches.filter((b) => b.mixed && b.closed_at === null) as b, i (b.batch_id)}
+      {#each ready as b, i (b.batch_id)}
         <div class="batch">
+          {#if b.sheet_id !== sheetId}<p>{page.facts.sheets[b.sheet_id]?.name}</p>{/if}
           <b>{say.mix.batchOfLeft(i + 1, volume(b.left_ml), volume(b.total_ml))}</b>
           {#if b.use_by_at && b.gels_at}
             <p>
@@ -224,11 +243,16 @@
                   : say.mix.gelledAbout(when(b.gels_at, now))}
             </p>
           {/if}
-          {#if session.mayWrite}<button
-              class="btn small"
-              onclick={() => close(b.batch_id, (b.gels_at ?? Infinity) < now ? say.mix.gelled : say.mix.usedUp)}
-              >{say.mix.closeBatch}</button
-            >{/if}
+          {#each mix.as_poured.filter((x) => x.batch_id === b.batch_id) as x (x.batch_id)}
+            <p class="mute">
+              {say.cans.asPoured(percent(x.solids_frac), percent(x.thinner_frac))}{x.voc
+                ? say.cans.vocAsPoured(show("voc", x.voc.value))
+                : ""}.
+            </p>
+          {/each}
+          {#if closing === b.batch_id}
+            <CloseBatch {page} batch={b} gelled={(b.gels_at ?? Infinity) < now} done={() => (closing = "")} />
+          {:else if session.mayWrite}<button class="btn small" onclick={() => (closing = b.batch_id)}>{say.mix.closeBatch}</button>{/if}
         </div>
       {/each}
       {#if page.plan?.batches.some((b) => b.sheet_id === sheetId)}

@@ -7,6 +7,7 @@
   import { surveyWords } from "../../lib/survey.svelte";
   import { say } from "../../words";
   import PurposeSaid from "./PurposeSaid.svelte";
+  import Lots from "./Lots.svelte";
   import SheetForm from "./SheetForm.svelte";
 
   /** `prices`: as typed, by material and pack.  `keep` stores one.  `done`: the sheet was entered anew, in words. */
@@ -28,6 +29,8 @@
       ...(s.sheet.aid?.packs ?? []).map((p) => ({ name: p.name, label: `${p.name}, ${currency}` })),
     ];
   });
+  /** The film its times are given for, where it says so. */
+  const atUm = $derived(s.sheet.points.find((p) => p.at_um)?.at_um ?? null);
   function edited(text: string): void {
     editing = false;
     done(text);
@@ -110,6 +113,8 @@
           ? s.sheet.pot.map((p) => say.materials.at(duration(p.s), show("degc", p.at_degc, 0))).join(", ")
           : say.common.none}
       </dd>
+      {#if atUm}<dt>{say.materials.timesFor}</dt>
+        <dd>{say.materials.thickerTakesLonger(um(atUm))}</dd>{/if}
       <dt>{say.materials.recoat}</dt>
       <dd>
         {s.sheet.recoat
@@ -154,6 +159,7 @@
       </form>
     {/each}
     {#each s.sheet.hazards ?? [] as h, i (i)}<p class="haz">{h}</p>{/each}
+    {#if !s.sheet.aid}<Lots materialId={s.sheet.material_id} />{/if}
   </div>
   {#if editing}<SheetForm sheet={s.sheet} done={edited} />{/if}
 </section>

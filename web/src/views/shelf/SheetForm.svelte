@@ -35,6 +35,7 @@
   let pot = $state({ min: minutes(start.pot?.[0]?.s), at: field("degc", start.pot?.[0]?.at_degc) });
   let again = $state({ from: minutes(own?.from_s), to: minutes(own?.to_s) });
   let points = $state(start.points.map((p) => ({ gate: p.gate, at: field("degc", p.at_degc), hours: String(Math.round(p.s / 36) / 100) })));
+  let timesFor = $state(field("um", start.points.find((p) => p.at_um)?.at_um));
   let aid = $state({
     covers: field("m2", start.aid?.covers_m2),
     dwell: minutes(start.aid?.dwell_s),
@@ -74,6 +75,7 @@
         total_max_um: number(say.sheetForm.highestTotalDft, film.total, entered("um", film.total)),
         coats_max: number(say.sheetForm.mostCoats, film.coats, typed(film.coats)),
       };
+    const at_um = timesFor.trim() ? number(say.sheetForm.timesFor, timesFor, entered("um", timesFor)) : null;
     if (start.coverage) doc.coverage = { ...start.coverage, m2_per_l: number(say.common.coverage, coverage, entered("m2", coverage)) };
     if (start.pot?.length)
       doc.pot = [
@@ -99,8 +101,10 @@
             ),
           },
     );
+    doc.recoat = doc.recoat.map((r) => ({ ...r, windows: r.windows.map((w) => ({ ...w, at_um })) }));
     doc.points = start.points.map((p, i) => ({
       ...p,
+      at_um,
       at_degc: number(say.sheetForm.at(p.gate), points[i]!.at, entered("degc", points[i]!.at)),
       s: Math.round(number(say.sheetForm.after(p.gate), points[i]!.hours, typed(points[i]!.hours, "h")) * 3600),
     }));
@@ -166,6 +170,10 @@
       <label>{say.sheetForm.highestDftPerCoat2(unit("um"))} <input inputmode="decimal" bind:value={film.max} /></label>
       <label>{say.sheetForm.highestTotalDft2(unit("um"))} <input inputmode="decimal" bind:value={film.total} /></label>
       <label>{say.sheetForm.mostCoats} <input inputmode="numeric" bind:value={film.coats} /></label>
+      <label
+        >{say.sheetForm.timesForDft(unit("um"))}
+        <input inputmode="decimal" bind:value={timesFor} placeholder={say.sheetForm.anyFilm} /></label
+      >
     {:else if sheet.aid}
       <label>{say.sheetForm.coveragePer(sheet.aid.unit, unit("m2"))} <input inputmode="decimal" bind:value={aid.covers} /></label>
       <label>{say.sheetForm.dwellTimeMin} <input inputmode="decimal" bind:value={aid.dwell} /></label>

@@ -1,0 +1,173 @@
+"""What is really on: from the cup that is left, from several readings, and how long a thick film takes."""
+
+from __future__ import annotations
+
+import math
+import unittest
+from typing import Any
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from coatlog.core.run.replay import replay
+from coatlog.core.run.states import JobState
+from coatlog.core.sheet import Sheet
+from coatlog.core.thick_film import film_factor, sheet_at, solvent_factor
+
+from .samples import T0, Log, sheet, steady
+from .test_films import one_sheet_facts
+
+WARM = steady(23.0)
+
+
+def state_of(log: Log) -> JobState:
+    return replay({log.facts.id: log.facts}, {}, log.entries, WARM)
+
+
+def left_in_film(fourier: float) -> float:
+    """Share of the solvent still in a film on metal at D t / h2: Crank's series for a plane sheet."""
+    terms = (
+        math.exp(-((n + 0.5) ** 2) * math.pi**2 * fourier) / ((n + 0.5) ** 2 * math.pi**2) for n in range(200)
+    )
+    return 2 * sum(terms)
+
+
+class ThickFilmTest(unittest.TestCase):
+    def test_a_film_twice_as_thick_loses_half_its_solvent_in_four_times_the_time(self) -> None:
+        """Half-time of a film on metal 0.197 h2/D: Crank, The Mathematics of Diffusion (from memory)."""
+        d_um2_per_s, half_s = 2.0, {}
+        for h_um in (50.0, 100.0):
+            low, high = 0.0, 1e5
+            for _ in range(60):
+                t = (low + high) / 2
+                low, high = (t, high) if left_in_film(d_um2_per_s * t / h_um**2) > 0.5 else (low, t)
+            half_s[h_um] = low
+        self.assertAlmostEqual(half_s[50.0] * d_um2_per_s / 50.0**2, 0.197, places=3)
+        self.assertAlmostEqual(half_s[100.0] / half_s[50.0], film_factor(100.0, 50.0, "solvent"), places=3)
+
+    def test_a_thick_coat_of_enamel_opens_later_and_a_thin_one_no_sooner(self) -> None:
+        points = [
+            {"gate": "touch", "at_degc": 23.0, "s": 3600, "at_um": 50.0},
+            {"gate": "full", "at_degc": 23.0, "s": 86400, "at_um": 50.0},
+        ]
+        windows = [{"from_s": 7200, "to_s": 40000, "at_degc": 23.0, "at_um": 50.0}]
+        s = sheet("enamel", law="solvent", points=points, recoat=[{"next": "same", "windows": windows}])
+        opens = {}
+        for um in (25.0, 50.0, 75.0):
+            log = Log(one_sheet_facts(s, coats=2))
+            log.coat("c", "p0", "p0a", 1, 0, 300)
+            log.add("film_read", 301, part_id="p0", what="dry_total", um=[um])
+            state = state_of(log)
+            opens[um] = state.next[0].opens_at - T0 - 300
+            self.assertEqual(state.next[0].closes_at, T0 + 40000, "a latest time is never put off")
+        self.assertEqual(opens, {25.0: 7200, 50.0: 7200, 75.0: 16200})
+        self.assertEqual(state_of(log).parts[0].films[0].waits_x, 2.25)
+
+    @given(
+        st.floats(1, 2000), st.floats(1, 2000), st.sampled_from(["solvent", "water", "moisture", "chemical"])
+    )
+    def test_more_paint_never_dries_sooner(self, um: float, at_um: float, law: str) -> None:
+        self.assertGreaterEqual(film_factor(um, at_um, law), 1.0)
+        self.assertGreaterEqual(film_factor(1.5 * um, at_um, law), film_factor(um, at_um, law))
+
+    def test_thinned_past_its_sheet_it_has_more_to_lose(self) -> None:
+        """60 % solids leave 0.667 volumes of solvent for each of film; one part thinner to five: 1.0."""
+        self.assertEqual(solvent_factor(0.6, 0.6), 1.0)
+        self.assertAlmostEqual(solvent_factor(0.5, 0.6), 1.5)
+        self.assertEqual(solvent_factor(0.7, 0.6), 1.0, "less thinner is no promise")
+        plain = sheet("a")
+        self.assertIs(sheet_at(plain, 500.0), plain, "a sheet that names no film says nothing of it")
+        slow = sheet_at(plain, None, 1.5)
+        waits = {p.gate: p.s for p in slow.points}
+        self.assertEqual(waits, {"tacky": 900, "touch": 5400, "full": 86400}, "the cure itself does not wait")
+
+
+class MeasuredTest(unittest.TestCase):
+    def pour(self, log: Log, batch: str, s: Sheet, at: int, **ml: float) -> None:
+        for role, amount in ml.items():
+            log.add("pour", at, batch_id=batch, sheet_id=s.id, component=role, ml=amount)
+        parts = [{"role": role, "ml": amount} for role, amount in ml.items()]
+        log.add("batch_mixed", at, batch_id=batch, sheet_id=s.id, parts=parts, hardener_in_at=T0 + at)
+
+    def coats(self, log: Log, at: int, *part_ids: str, batch: str) -> None:
+        refs = [{"coat_id": f"c{p}", "part_id": p, "layer_id": f"{p}a", "n": 1} for p in part_ids]
+        log.add("coat_started", at, coats=refs, facts_id=log.facts.id, batch_ids=[batch])
+        log.add("coat_done", at + 300, coat_ids=[r["coat_id"] for r in refs])
+
+    def closed(self, **left: Any) -> JobState:
+        """Three square metres in two parts from one litre at 60 %, of which something is left."""
+        s = sheet("a")
+        log = Log(one_sheet_facts(s, coats=1, areas=(1.0, 2.0)))
+        self.pour(log, "b", s, 0, base=800.0, hardener=200.0)
+        self.coats(log, 100, "p0", batch="b")
+        self.coats(log, 500, "p1", batch="b")
+        log.add("batch_closed", 1000, batch_id="b", why="used", **left)
+        return state_of(log)
+
+    def test_what_is_gone_from_the_cup_is_on_the_parts_by_area(self) -> None:
+        """600 ml at 60 % solids, 65 % of it landing on 3 m2: 78 um (1 ml/m2 is 1 um)."""
+        for left in ({"left_ml": 400.0}, {"left_g": 400.0 * 1.32}):  # 800 x 1.4 + 200 x 1.0 = 1320 g
+            films = [p.films[0] for p in self.closed(**left).parts]
+            self.assertEqual({f.dry_from for f in films}, {"draw"})
+            for f in films:
+                self.assertAlmostEqual(f.dry_um.likely, 600 * 0.6 * 0.65 / 3, places=2)
+        self.assertEqual({p.films[0].dry_from for p in self.closed().parts}, {"plan"}, "nobody looked")
+
+    def test_a_cup_that_is_nearly_full_says_the_film_is_thin(self) -> None:
+        codes = {f.code for f in self.closed(left_ml=900.0).findings}
+        self.assertIn("film.thin", codes)
+        self.assertNotIn("film.thin", {f.code for f in self.closed(left_ml=400.0).findings})
+
+    def test_no_more_is_drawn_than_was_mixed(self) -> None:
+        s = sheet("a")
+        log = Log(one_sheet_facts(s, coats=1))
+        self.pour(log, "b", s, 0, base=80.0, hardener=20.0)
+        ref = {"coat_id": "c", "part_id": "p0", "layer_id": "p0a", "n": 1}
+        log.add("coat_started", 100, coats=[ref], facts_id=log.facts.id, batch_ids=["b"])
+        log.add("coat_done", 400, coat_ids=["c"], draws=[{"batch_id": "b", "ml": 400.0}])
+        self.assertAlmostEqual(state_of(log).parts[0].films[0].dry_um.likely, 100 * 0.6 * 0.65, places=2)
+
+    def test_thinner_in_the_cup_asks_for_more_wet_film_and_a_longer_flash(self) -> None:
+        thinner = {"role": "thinner", "name": "Thinner", "parts": 0.05, "of": "mix", "density_g_per_ml": 0.87}
+        s = sheet("a")
+        s = sheet("a", components=[*_plain(s)["components"], thinner])
+        wet, opens = [], []
+        for ml in (50.0, 250.0):
+            log = Log(one_sheet_facts(s, coats=2))
+            self.pour(log, "b", s, 0, base=800.0, hardener=200.0, thinner=ml)
+            self.assertAlmostEqual(state_of(log).next[0].wet_um, 50 * (1000 + ml) / 600, delta=0.01)
+            self.coats(log, 100, "p0", batch="b")
+            state = state_of(log)
+            wet.append(state.parts[0].films[0].aim_wet_um)
+            opens.append(state.next[0].opens_at - T0 - 400)
+        self.assertAlmostEqual(wet[1] / wet[0], 1250 / 1050, places=3)
+        self.assertEqual(opens, [1800, round(1800 * (650 / 600) / (450 / 600))])
+
+    def test_the_comb_is_read_twice_and_the_gauge_reads_what_lies_under_it_at_the_time(self) -> None:
+        log = Log(one_sheet_facts(sheet("a"), coats=2))
+        log.coat("c1", "p0", "p0a", 1, 0, 300)
+        for low, high in ((75.0, 100.0), (100.0, 125.0), (50.0, 75.0)):
+            log.add("film_read", 310, part_id="p0", coat_id="c1", what="wet_comb", low_um=low, high_um=high)
+        first = state_of(log).parts[0].films[0]
+        self.assertEqual((first.wet_um.likely, first.combed.n, first.combed.lowest_um), (87.5, 3, 62.5))
+        self.assertAlmostEqual(first.combed.sd_um, 25.0)
+        self.assertEqual(first.combed.under_aim, 1, "one tooth of three dry under 83 um")
+        log.add("film_read", 3000, part_id="p0", what="dry_total", um=[60.0])
+        log.add("film_read", 3100, part_id="p0", what="dry_total", um=[64.0])
+        log.coat("c2", "p0", "p0a", 2, 4000, 4300)
+        one, two = state_of(log).parts[0].films
+        self.assertEqual(
+            (one.dry_from, one.dry_um.likely), ("gauge", 62.0), "both readings, of the first coat"
+        )
+        self.assertEqual((two.dry_from, two.dry_um.likely), ("plan", 50.0), "not yet read")
+
+
+def _plain(s: Sheet) -> dict[str, Any]:
+    from coatlog.core.codec import to_plain
+
+    plain: dict[str, Any] = to_plain(s)
+    return plain
+
+
+if __name__ == "__main__":
+    unittest.main()
