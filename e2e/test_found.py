@@ -9,6 +9,7 @@ from django.contrib.auth import get_user_model
 from playwright.sync_api import expect
 
 from coatlog.core.stack.rules import FACTS
+from coatlog.demo.drawn import impact
 from coatlog.jobs.services import LayerDraft, PartDraft, create_job
 from coatlog.logbook.models import LogEntry
 from coatlog.run import services
@@ -184,3 +185,58 @@ class FoundScreenTest(BrowserCase):
         expect(desk.get_by_role("link", name="Load bed")).to_have_attribute(
             "href", f"#/jobs/{self.job.pk}/dossier"
         )
+
+    def test_one_part_gets_a_coat_more_heat_a_picture_and_its_gauge_file(self) -> None:
+        self.desk = self.page(self.context(DESK), "ines", "long-and-odd-77")
+        desk = self.desk
+        desk.goto(f"{self.live_server_url}/#/jobs/{self.job.pk}/run")
+        act = desk.get_by_role("region", name="Next task")
+        act.get_by_role("button", name="Start coat", exact=True).click()
+        self.landed("coat_started", 1)
+        clock.set_now(START + 300)
+        act.get_by_role("button", name="Coat done", exact=True).click()
+        self.landed("coat_done", 1)
+        log = desk.get_by_role("region", name="Log entries")
+        log.get_by_role("button", name="DFT reading").click()
+        file = {
+            "name": "gate.csv",
+            "mimeType": "text/csv",
+            "buffer": b"part,dft um\nTailgate,24\nTailgate,26\n",
+        }
+        log.get_by_label("File from the gauge").set_input_files(file)
+        expect(log.get_by_text("24 26 µm")).to_be_visible()
+        log.get_by_role("button", name="Save", exact=True).click()
+        self.landed("film_read", 1)
+        expect(
+            desk.get_by_text("25 µm of 50 µm by what was measured, 1 coat to go, none planned.")
+        ).to_be_visible()
+        log.get_by_role("button", name="More or fewer coats").click()
+        log.get_by_role("button", name="One more coat").first.click()
+        self.landed("coats_set", 1)
+        expect(act.get_by_role("heading", name="Tailgate: Epoxy primer coat 2 of 2")).to_be_visible()
+        log.get_by_role("button", name="Heat", exact=True).click()
+        log.get_by_label("Surface gets to, °C").fill("300")
+        log.get_by_role("button", name="Heat is on").click()
+        expect(log.get_by_role("alert")).to_contain_text("expected 0 to 120 °C")
+        log.get_by_label("Surface gets to, °C").fill("60")
+        log.get_by_role("button", name="Heat is on").click()
+        self.landed("heat_set", 1)
+        expect(desk.get_by_text("heated to 60 °C while it was still flashing off").first).to_be_visible()
+        log.get_by_role("button", name="Defect", exact=True).click()
+        log.get_by_label("Picture").set_input_files(
+            {"name": "runs.png", "mimeType": "image/png", "buffer": impact()}
+        )
+        log.get_by_role("button", name="runs", exact=True).click()
+        self.landed("defect", 1)
+        expect(log.get_by_role("img", name="picture")).to_be_visible()
+        log.locator("label", has_text="What").locator("select").select_option("words")
+        expect(log.get_by_text("defect: runs Tailgate")).to_be_visible()
+        expect(log.get_by_text("Epoxy primer 1 started")).to_be_hidden()
+        desk.goto(f"{self.live_server_url}/#/jobs/{self.job.pk}/dossier")
+        expect(desk.get_by_role("img", name="runs")).to_be_visible()
+        desk.get_by_role("button", name="Put away").click()
+        self.landed("archived", 1)
+        desk.goto(f"{self.live_server_url}/#/jobs")
+        expect(desk.get_by_text("No jobs yet")).to_be_visible()
+        desk.get_by_label("Show").select_option("put away")
+        expect(desk.get_by_role("link", name="Load bed")).to_be_visible()

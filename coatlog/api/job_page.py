@@ -99,7 +99,7 @@ def get_job(request: HttpRequest, job_id: UUID, response: HttpResponse) -> JobPa
 def _job_page(member: Member, job: Job, row: JobProjection, now: int) -> JobPage:
     state = projection.state_from(row)
     ground = projection.ground_of(job)
-    facts = ground.facts[state.facts_id or next(iter(ground.facts))]
+    facts = projection.facts_now(ground, state) or next(iter(ground.facts.values()))
     picked = view(state, now)
     part_id = picked.next[0].part_id if picked.next else facts.parts[0].id
     air = projection.timeline_of(ground, state, part_id)
@@ -138,7 +138,9 @@ def _job_page(member: Member, job: Job, row: JobProjection, now: int) -> JobPage
 
 def _log(job: Job, state: JobState) -> list[LogLine]:
     ledger = {x.entry_id: x for x in state.ledger}
-    rows = LogEntry.objects.filter(job=job).select_related("actor").order_by("-seq")[:60]
+    newest = LogEntry.objects.filter(job=job).select_related("actor").order_by("-seq")[:60]
+    # What was written down later stands where it happened.
+    rows = sorted(newest, key=lambda e: (e.at_true, e.seq), reverse=True)
     out = []
     for e in rows:
         line = ledger.get(str(e.entry_id))

@@ -61,12 +61,12 @@ _ORDERS: dict[str, tuple[Any, ...]] = {
 class JobsQuery(PageQuery):
     """`q`: every word must stand in object, number, code, customer or material.
 
-    `state`: in progress, put into service, or neither any more.  `order`: newest first, by the next start
-    that must not be missed, or by customer.
+    `state`: in progress, put into service, neither any more, or put away; the last only when asked for.
+    `order`: newest first, by the next start that must not be missed, or by customer.
     """
 
     q: str = Field(default="", max_length=200)
-    state: Literal["all", "live", "service", "done"] = "all"
+    state: Literal["all", "live", "service", "done", "archived"] = "all"
     order: Literal["newest", "pressing", "customer"] = "newest"
 
 
@@ -93,7 +93,9 @@ def list_jobs(request: HttpRequest, query: Query[JobsQuery]) -> JobList:
         )
     live = JobProjection.live_q(now)
     serving = Q(state__service__contains=[{"ended_at": None}])
-    if query.state != "all":
+    away = Q(state__archived=True)
+    rows = rows.filter(away) if query.state == "archived" else rows.exclude(away)
+    if query.state not in ("all", "archived"):
         rows = rows.filter({"live": live, "service": serving & ~live, "done": ~live & ~serving}[query.state])
     shown = cut(rows.order_by(*_ORDERS[query.order], "-job__created_at", "job_id"), query)
     wanted = [r.state.get("facts_id") for r in shown]

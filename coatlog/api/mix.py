@@ -33,7 +33,7 @@ def get_mix(request: HttpRequest, job_id: UUID, q: Query[MixQuery]) -> MixPage:
     row = projection.current(job, now=now)
     state = projection.state_from(row)
     ground = projection.ground_of(job)
-    facts = ground.facts.get(state.facts_id or "")
+    facts = projection.facts_now(ground, state)
     if facts is None:
         raise Refused("This job has no facts yet.")
     air = projection.timeline_of(ground, state, facts.parts[0].id)

@@ -8,7 +8,7 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from coatlog.core.plan.plan import Plan
-from coatlog.core.run.facts import Facts
+from coatlog.core.run.facts import Facts, as_decided
 from coatlog.core.run.states import Clock, JobState
 from coatlog.core.run.view import View, view
 from coatlog.run import projection, services
@@ -60,15 +60,16 @@ def get_now(request: HttpRequest) -> NowPage:
         state = projection.state_from(row)
         if state.facts_id not in facts:
             continue
-        due += _due(row, state, facts[state.facts_id], now)
+        its_facts = as_decided(facts[state.facts_id], state.coats)
+        due += _due(row, state, its_facts, now)
         if not row.is_live(now):
             continue
         picked = view(state, now)
         lines.append(
             NowLine(
-                head=job_head(row.job, row, state, picked, facts[state.facts_id]),
+                head=job_head(row.job, row, state, picked, its_facts),
                 view=picked,
-                facts=without_lists(facts[state.facts_id]),
+                facts=without_lists(its_facts),
                 state=state,
                 plan=plans[row.job_id],
             )

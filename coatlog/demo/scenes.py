@@ -336,7 +336,23 @@ def slip_gate(owner: Member, yard: Place, sheets: Sheets, now: int) -> None:
         53 * DAY - 20, "film_read", part_id=gate, coat_id=second, what="wet_comb", low_um=25.0, high_um=50.0
     )
     past.coat("Gate", enamel, 3, 51 * DAY)
-    read = (141.0, 152.0, 138.0, 160.0, 133.0, 147.0, 121.0, 155.0, 149.0, 144.0)
+    read = (
+        141.0,
+        152.0,
+        138.0,
+        160.0,
+        133.0,
+        147.0,
+        121.0,
+        155.0,
+        149.0,
+        144.0,
+        139.0,
+        150.0,
+        146.0,
+        136.0,
+        143.0,
+    )
     past.add(40 * DAY, "film_read", part_id=gate, what="dry_total", um=list(read))
     past.service(30)
     past.post(owner, plan=False)

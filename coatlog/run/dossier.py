@@ -10,13 +10,21 @@ from dataclasses import dataclass
 from typing import Literal
 
 from coatlog.core.climate import dew_margin
-from coatlog.core.film_acceptance import Beneath, FilmInspection, beneath, inspect_film
+from coatlog.core.film_acceptance import (
+    Beneath,
+    FilmInspection,
+    SpotInspection,
+    beneath,
+    inspect_film,
+    inspect_spots,
+)
 from coatlog.core.run.amounts import planned_dry_um
 from coatlog.core.run.facts import Facts
 from coatlog.core.run.states import Combed, Film, JobState, PartState, PouredPart
 from coatlog.core.run.step_list import job_work
 from coatlog.core.stack.step_sequence import Work
 from coatlog.core.stack.surfaces import SUBSTRATES
+from coatlog.devices.gauge import SIMULATED_GAUGE
 from coatlog.jobs.frozen_facts import latest_facts
 from coatlog.jobs.models import Job
 from coatlog.logbook.models import LogEntry
@@ -97,15 +105,18 @@ class FilmLine:
     """What the gauge found on a part after its last coat.
 
     Without a verdict where the gauge reads more than was put on, or nothing put on builds any.
-    `steelwork`: the rule was made for it, and only stands in on anything else.
+    `steelwork`: the rule was made for it, and only stands in on anything else.  `unfinished`: coats of the
+    system are still to come; what is meant is of those that are on.
     """
 
     part: str
     at: int
     read: int
     inspection: FilmInspection | None
-    unjudged: Beneath | Literal["no_film"]
+    spots: SpotInspection | None
+    unjudged: Beneath | Literal["no_film", "simulated"]
     steelwork: bool
+    unfinished: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -116,6 +127,8 @@ class SaidLine:
     text: str
     at: int
     who: str
+    part_id: str
+    photo_ids: tuple[str, ...]
 
 
 def _who(e: LogEntry) -> str:
@@ -227,31 +240,42 @@ def film_lines(ground: Ground, state: JobState, rows: list[LogEntry]) -> list[Fi
 def _film_line(facts: Facts, part: PartState, read: list[LogEntry], works: Sequence[Work]) -> FilmLine:
     survey, um = facts.part(part.part_id), [float(x) for e in read for x in e.body["um"]]
     surface = SUBSTRATES[survey.substrate]
-    nominal_um = _nominal_um(facts, part)
+    unfinished = part.due_layer_id is not None
+    nominal_um = _nominal_um(facts, part, so_far=unfinished)
     profiled = surface.profiled or any(w.step in (*BLASTED, "sweep_blast") for w in works)
     bared = any(w.step in (*BLASTED, "strip_paint") and part.checks.get(w.key) for w in works)
-    unjudged: Beneath | Literal["no_film"] = beneath(surface, bared=bared) or (
+    unjudged: Beneath | Literal["no_film", "simulated"] = beneath(surface, bared=bared) or (
         "" if nominal_um else "no_film"
     )
+    if any(e.body.get("device") == SIMULATED_GAUGE for e in read):
+        unjudged = "simulated"
+    area_m2, correction_um = survey.area_m2 * survey.count, PROFILE_UM if profiled else 0.0
+    seen = None
+    if not unjudged:
+        seen = inspect_film(um, nominal_um, area_m2=area_m2, correction_um=correction_um)
     return FilmLine(
         part=survey.name,
         at=max(e.at_true for e in read),
         read=len(um),
-        inspection=None
-        if unjudged
-        else inspect_film(
-            um,
-            nominal_um,
-            area_m2=survey.area_m2 * survey.count,
-            correction_um=PROFILE_UM if profiled else 0.0,
-        ),
+        inspection=seen,
+        spots=inspect_spots(um, nominal_um, seen.most_um, area_m2=area_m2, correction_um=correction_um)
+        if seen is not None and len(um) >= 3
+        else None,
         unjudged=unjudged,
+        unfinished=unfinished,
         steelwork="steel" in (surface.metal, surface.hull_metal),
     )
 
 
-def _nominal_um(facts: Facts, part: PartState) -> float:
-    """What the coats that were planned were to build [um]; one coat more than planned raises no target."""
+def _nominal_um(facts: Facts, part: PartState, *, so_far: bool) -> float:
+    """What the system is to build [um], or its coats that are on `so_far`.
+
+    One coat more than planned raises no target, and one left out lowers none.
+    """
+    if not so_far:
+        layers_of = facts.layers_of(part.part_id)
+        whole = [(x.coats, planned_dry_um(x, facts.sheets[x.sheet_id])) for x in layers_of]
+        return sum(n * um for n, um in whole if um is not None)
     layers = {x.id: x for x in facts.layers}
     meant = [
         planned_dry_um(layers[f.layer_id], facts.sheets[f.sheet_id])
@@ -270,8 +294,12 @@ def said_line(e: LogEntry) -> SaidLine | None:
             text = body["type"]
         case "note":
             text = body["text"]
+        case "coats_set":
+            text = f"{body['coats']} coats of it{': ' + body['reason'] if body.get('reason') else ''}"
         case "unmasked":
             text = f"masking removed, {body['result']}"
         case _:
             return None
-    return SaidLine(kind=e.kind, text=text, at=e.at_true, who=_who(e))
+    photos = tuple(body.get("photo_ids") or ())
+    about = str(body.get("part_id") or "")
+    return SaidLine(kind=e.kind, text=text, at=e.at_true, who=_who(e), part_id=about, photo_ids=photos)

@@ -208,7 +208,8 @@ def export_job(job: Job) -> JobDocument:
 
 def _named(rows: Iterable[LogEntry]) -> set[str]:
     """The pictures entries name."""
-    return {e.body["photo_id"] for e in rows if e.kind == "damage_found" and e.body.get("photo_id")}
+    one = {e.body["photo_id"] for e in rows if e.kind == "damage_found" and e.body.get("photo_id")}
+    return one.union(*(e.body.get("photo_ids") or () for e in rows))
 
 
 def _entry_doc(e: LogEntry, actor: str) -> EntryDoc:

@@ -11,7 +11,8 @@ from django.db import transaction
 from coatlog.core import CORE_VERSION
 from coatlog.core.codec import from_stored, to_plain
 from coatlog.core.run.entries import Entry
-from coatlog.core.run.facts import Facts
+from coatlog.core.run.facts import Facts, as_decided
+from coatlog.core.run.heat import heat_spans
 from coatlog.core.run.replay import replay
 from coatlog.core.run.states import JobState
 from coatlog.core.run.timeline import Climate, Reading, Timeline
@@ -26,6 +27,7 @@ from .models import JobProjection, PlanDoc
 __all__ = [
     "Ground",
     "current",
+    "facts_now",
     "full_replay",
     "ground_of",
     "project",
@@ -120,6 +122,12 @@ def state_from(row: JobProjection) -> JobState:
     return from_stored(JobState, row.state)
 
 
+def facts_now(ground: Ground, state: JobState) -> Facts | None:
+    """The facts a job stands on, with the coats as they were decided on it; None: it adopted none yet."""
+    facts = ground.facts.get(state.facts_id or "")
+    return None if facts is None else as_decided(facts, state.coats)
+
+
 def timeline_of(ground: Ground, state: JobState, part_id: str) -> Timeline:
     """The climate a part has had, hand readings included, for plans and figures."""
     facts = ground.facts[state.facts_id or next(iter(ground.facts))]
@@ -137,4 +145,12 @@ def timeline_of(ground: Ground, state: JobState, part_id: str) -> Timeline:
         for e in ground.entries
         if e.kind == "climate_read" and e.id in applied and e.body["place_id"] == part.place_id
     ]
-    return Timeline(ground.climate, part.place_id, part_id, hand)
+    air = Timeline(ground.climate, part.place_id, part_id, hand)
+    lit = [
+        (e.at_true, e.body.get("surface_degc") if e.body["on"] else None)
+        for e in sorted(ground.entries, key=lambda e: e.order())
+        if e.kind == "heat_set" and e.id in applied and part_id in e.body["part_ids"]
+    ]
+    for from_at, until_at, degc in heat_spans(lit):
+        air = air.heated(from_at, degc, until_at)
+    return air

@@ -13,7 +13,7 @@ from coatlog.core.plan.orders import put_in
 from coatlog.core.plan.plan import SIDE_KINDS, Plan, Wishes
 from coatlog.core.plan.problem import Problem, merge
 from coatlog.core.plan.scenario import wished
-from coatlog.core.run.facts import Facts
+from coatlog.core.run.facts import Facts, as_decided
 from coatlog.core.run.states import JobState
 from coatlog.core.run.task_key import read_key
 from coatlog.core.run.timeline import Climate, Reading, Timeline
@@ -140,10 +140,13 @@ def floor_of(shop: Shop, now: int, *, only: Job | None = None) -> Floor:
     shared: dict[str, Timeline] = {}
     for r in rows:
         state = states[r.job_id]
-        its_facts = facts[r.job_id, state.facts_id or ""]
+        its_facts = as_decided(facts[r.job_id, state.facts_id or ""], state.coats)
         applied = {x.entry_id for x in state.ledger if x.outcome == "applied"}
         own = [(place, reading) for e, place, reading in hand.get(r.job_id, []) if e in applied]
         airs = {p.id: _air(climate, p.place_id, p.id, own, shared) for p in its_facts.parts if not p.retired}
+        for p in state.parts:
+            if p.heat_degc is not None and p.part_id in airs:
+                airs[p.part_id] = airs[p.part_id].heated(now, p.heat_degc, p.heat_until_at)
         stands.append(Stand(r.job, r, its_facts, state, airs))
     adopted = _adopted(states)
     rooms = _rooms(shop, stands, places, now)

@@ -114,6 +114,9 @@ class Accumulator:
     failed: dict[tuple[str, str], int] = field(default_factory=dict)
     step_checks: list[tuple[str, bool, tuple[str, ...]]] = field(default_factory=list)
     checks: dict[str, dict[str, tuple[int, bool]]] = field(default_factory=dict)
+    coats_set: dict[str, int] = field(default_factory=dict)
+    heat: dict[str, list[tuple[int, float | None]]] = field(default_factory=dict)
+    archived: bool = False
     unmasked: dict[str, int] = field(default_factory=dict)
     hand: list[tuple[str, Reading]] = field(default_factory=list)
     totals: dict[str, list[tuple[int, tuple[float, ...]]]] = field(default_factory=dict)

@@ -166,6 +166,28 @@ class CoatRemoved:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class CoatsSet:
+    """So many coats of a layer and no more or fewer: it covers, or it wants one more.  Later words win."""
+
+    part_id: str
+    layer_id: str
+    coats: int
+    reason: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HeatSet:
+    """Heat on parts, a lamp or a blanket: how warm their surface gets; off: that is over.
+
+    What nobody switches off or says again counts for two hours.
+    """
+
+    part_ids: tuple[str, ...]
+    on: bool
+    surface_degc: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FilmRead:
     part_id: str
     coat_id: str | None = None
@@ -214,8 +236,12 @@ class Defect:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Note:
+    """Words or pictures, of a part or a coat where they are about one."""
+
     text: str
     photo_ids: tuple[str, ...] = ()
+    part_id: str | None = None
+    coat_id: str | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -296,6 +322,13 @@ class JobReopened:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Archived:
+    """Put away, so that lists do not show it; or brought back."""
+
+    archived: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Corrected:
     """A word about the job put right; the log keeps what stood there before."""
 
@@ -323,6 +356,8 @@ BODIES: dict[str, type] = {
     "coat_resumed": CoatPaused,
     "coat_done": CoatDone,
     "coat_removed": CoatRemoved,
+    "coats_set": CoatsSet,
+    "heat_set": HeatSet,
     "film_read": FilmRead,
     "climate_read": ClimateRead,
     "gate_checked": GateChecked,
@@ -337,10 +372,12 @@ BODIES: dict[str, type] = {
     "overruled": Overruled,
     "job_ended": JobEnded,
     "job_reopened": JobReopened,
+    "archived": Archived,
     "corrected": Corrected,
     "strike": Strike,
 }
 
+MOST_COATS = 40
 MOST_DRY_UM = 20_000.0  # two centimetres of paint: more than any gauge reads
 
 #: lists that must name something
@@ -390,6 +427,10 @@ def check_body(kind: str, parsed: Any) -> None:
     for name in ("painter", "gun"):
         if isinstance(parsed, CoatStarted) and len(getattr(parsed, name)) > 60:
             raise Underspecified(f"body.{name}", getattr(parsed, name)[:60], "at most 60 letters")
+    if isinstance(parsed, CoatsSet) and not 1 <= parsed.coats <= MOST_COATS:
+        raise Underspecified("body.coats", parsed.coats, f"1 to {MOST_COATS} coats")
+    if isinstance(parsed, HeatSet) and parsed.on and parsed.surface_degc is None:
+        raise Underspecified("body.surface_degc", None, "how warm the surface gets [°C]")
     if isinstance(parsed, FilmRead):
         _check_film(parsed)
     if isinstance(parsed, PourBody) and parsed.can is not None:

@@ -27,6 +27,7 @@ __all__ = [
     "Method",
     "Part",
     "PartSteps",
+    "as_decided",
     "make_facts",
     "step_lists",
 ]
@@ -283,6 +284,21 @@ def make_facts(
     plain: dict[str, Any] = to_plain(from_plain(Facts, to_plain(facts)))
     plain.pop("id")
     return from_plain(Facts, {**plain, "id": content_id(plain)})
+
+
+def as_decided(facts: Facts, coats: Mapping[str, int]) -> Facts:
+    """Facts with the number of coats as it was decided on the job, by layer; each coat as thick as planned.
+
+    The id stays: they are the same facts, with what the log says of them.
+    """
+    if not any(x.id in coats and coats[x.id] != x.coats for x in facts.layers):
+        return facts
+
+    def layer(x: Layer) -> Layer:
+        n = coats.get(x.id, x.coats)
+        return replace(x, coats=n, target_um=None if x.target_um is None else x.target_um * n / x.coats)
+
+    return replace(facts, layers=tuple(layer(x) for x in facts.layers))
 
 
 def step_lists(

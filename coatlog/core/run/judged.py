@@ -18,7 +18,7 @@ from .accumulator import Accumulator, BatchRecord, CoatRecord
 from .amounts import planned_dry_um
 from .drawn import share_ml
 from .facts import Facts, Layer, Part
-from .judged_air import judge_air, judge_breathing, judge_open_air
+from .judged_air import judge_air, judge_breathing, judge_heat, judge_open_air
 from .part_log import PRACTICE, PartLog, Values, of_coat
 from .recoat_windows import Opening, reach_min, sheet_pace
 from .states import Batch, Film, LogFinding
@@ -62,10 +62,12 @@ def judge_part(b: Accumulator, log: PartLog, batches: Mapping[str, Batch]) -> It
             yield _met_by_thumb(f, passed)
         yield from _film(log, i, film, record, sheet, layer)
         yield from judge_open_air(log, film, record, sheet, known.methods[layer.method_id].id)
+        yield from judge_heat(log, film, record, sheet)
         yield from judge_breathing(log, record, sheet)
         yield from _sanded_early(log, i, film, sheet)
     yield from _whole(log, facts)
     yield from _lots(log, batches)
+    yield from _fewer(b, log)
     yield from _gates(b, log)
 
 
@@ -232,21 +234,33 @@ def _whole(log: PartLog, facts: Facts) -> Iterator[LogFinding]:
             yield of_coat(log, last, "film.total", "risks", last.started_at, values=values, why=why)
 
 
+def _fewer(b: Accumulator, log: PartLog) -> Iterator[LogFinding]:
+    """Coats left out by a word on the job: it may cover, and still be less film than the system has."""
+    for record in {r.layer_id: r for r in log.records}.values():
+        n = b.coats_set.get(record.layer_id)
+        layer = next((x for f in b.known.values() for x in f.layers if x.id == record.layer_id), None)
+        if n is not None and layer is not None and n < layer.coats:
+            values: Values = {"n": n, "planned": layer.coats}
+            yield of_coat(log, record, "coats.fewer", "note", record.started_at, values=values, why=PRACTICE)
+
+
 def _lots(log: PartLog, batches: Mapping[str, Batch]) -> Iterator[LogFinding]:
     """Colour out of cans of two lots on one part: two lots are never quite one shade, unless boxed."""
     for sheet in {x.id: x for x in log.sheets}.values():
         if "colour" not in sheet.properties.gives:
             continue
-        lots: dict[str, CoatRecord] = {}
+        lots: dict[str, dict[str, CoatRecord]] = {}
         for record in log.records:
             for batch_id in sorted(record.batch_ids if record.sheet_id == sheet.id else ()):
                 for p in batches[batch_id].poured if batch_id in batches else ():
                     if p.role in COLOURS and p.can is not None and p.can.lot:
-                        lots.setdefault(p.can.lot, record)
-        if len(lots) > 1:
-            last = max(lots.values(), key=lambda r: r.started_at)
-            values: Values = {"lots": ", ".join(sorted(lots))}
-            yield of_coat(log, last, "can.lots_differ", "note", last.started_at, values=values, why=PRACTICE)
+                        lots.setdefault(p.role, {}).setdefault(p.can.lot, record)
+        for role, cans in lots.items():
+            if len(cans) > 1:
+                last = max(cans.values(), key=lambda r: r.started_at)
+                values: Values = {"lots": ", ".join(sorted(cans)), "role": role}
+                at = last.started_at
+                yield of_coat(log, last, "can.lots_differ", "note", at, values=values, why=PRACTICE)
 
 
 def _gates(b: Accumulator, log: PartLog) -> Iterator[LogFinding]:

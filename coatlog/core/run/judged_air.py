@@ -16,7 +16,7 @@ from .recoat_windows import reach_min, sheet_pace
 from .states import Film, LogFinding
 from .timeline import GUESSES, SOURCES
 
-__all__ = ["judge_air", "judge_breathing", "judge_open_air"]
+__all__ = ["judge_air", "judge_breathing", "judge_heat", "judge_open_air"]
 
 DEW_K = 0.1  # assumed: nearer to the dew point than this it is wet
 SPRAYED = ("spray_gun", "liner_gun", "aerosol")
@@ -45,12 +45,13 @@ def judge_air(log: PartLog, film: Film, record: CoatRecord, sheet: Sheet) -> Ite
             values={"value": round(float(value), 3), "limit": limit, "source": source}, why=why,
         )  # fmt: skip
 
-    low, high = int(np.argmin(surface)), int(np.argmax(surface))
+    unheated = log.bay.sample(np.concatenate([[start], inside])).surface_degc
+    low, high = int(np.argmin(surface)), int(np.argmax(unheated))
     if surface[low] < x.surface_min_degc:
         severity = "ruins" if surface[low] < sheet.stops_below_degc else "risks"
         yield worst("air.cold", severity, low, surface[low], x.surface_min_degc)
-    if surface[high] > x.surface_max_degc:
-        yield worst("air.hot", "risks", high, surface[high], x.surface_max_degc)
+    if unheated[high] > x.surface_max_degc:
+        yield worst("air.hot", "risks", high, unheated[high], x.surface_max_degc)
     damp, near = int(np.argmax(rh)), int(np.argmin(margin))
     if rh[damp] > x.rh_max_frac:
         yield worst("air.humid", "risks", damp, rh[damp], x.rh_max_frac)
@@ -89,6 +90,22 @@ def judge_open_air(
         severity = "note" if source in FORETOLD else "risks"
         values = {"value": value, "source": source}
         yield of_coat(log, record, "air.rain", severity, max(at, start), values=values, why=PRACTICE)
+
+
+def judge_heat(log: PartLog, film: Film, record: CoatRecord, sheet: Sheet) -> Iterator[LogFinding]:
+    """Heat over what the sheet allows a surface while it went on and flashed: solvent is shut in.
+
+    Common practice, no published source.  Baked once it has flashed is another matter.
+    """
+    start = record.started_at
+    flashed = next((s.from_at for s in film.spans if s.state not in ("wet", "flash")), None)
+    for from_at, until_at, degc in log.heat:
+        early = until_at > start and (flashed is None or from_at < flashed)
+        if early and degc > sheet.limits.surface_max_degc:
+            values: Values = {"value": degc, "limit": sheet.limits.surface_max_degc}
+            at = max(from_at, start)
+            yield of_coat(log, record, "heat.early", "risks", at, values=values, why=PRACTICE)
+            return
 
 
 def judge_breathing(log: PartLog, record: CoatRecord, sheet: Sheet) -> Iterator[LogFinding]:

@@ -23,6 +23,7 @@ Values = dict[str, float | int | str]
 class PartLog:
     """One part as it was frozen, and what the log said of it, for judging.
 
+    `bay`: the air as if no heat had been on; `heat`: when it was on, and how warm [degC].
     `sheets`: of each coat, with its waits as they are for the film and the thinner it has.
     """
 
@@ -35,6 +36,8 @@ class PartLog:
     openings: Sequence[tuple[tuple[Opening, ...], int | None]]
     steps: Sequence[tuple[int, str]]
     air: Timeline
+    bay: Timeline
+    heat: Sequence[tuple[int, int, float]]
     checks: Mapping[str, bool]
     unticked: Sequence[str]
 

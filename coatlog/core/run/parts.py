@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+import math
 from collections.abc import Mapping, Sequence
 from statistics import fmean, stdev
 from typing import Any
@@ -17,7 +18,8 @@ from .accumulator import Accumulator, CoatRecord
 from .amounts import coat_ml, planned_dry_um, planned_wet, sheet_solids_frac
 from .batches import freeze_batch, pot_clock
 from .drawn import drawn_ml, poured_solids_frac
-from .facts import Facts, Layer, Part
+from .facts import Facts, Layer, Part, as_decided
+from .heat import heat_spans
 from .in_service import freeze_service
 from .judged import judge_batch, judge_part, ordered
 from .part_log import PartLog
@@ -34,6 +36,7 @@ from .states import (
     Film,
     FindingCode,
     GateTime,
+    LayerBuild,
     LogFinding,
     NextTask,
     PartState,
@@ -53,7 +56,8 @@ def freeze_job(b: Accumulator, climate: Climate, *, now_ref: int) -> dict[str, A
     if b.facts is None:
         empty: dict[str, Any] = dict.fromkeys(("parts", "batches", "clocks", "next", "cues"), ())
         return {**empty, "ended": b.ended, "flags": tuple(b.flags), "findings": ordered(iter(b.found))}
-    airs = _Airs(b, climate)
+    b.facts = as_decided(b.facts, b.coats_set)
+    airs = _Airs(b, climate, now_ref)
     batches = tuple(
         freeze_batch(b, b.batches[k], airs.of_place(b.facts.parts[0].place_id).of_air())
         for k in sorted(b.batches)
@@ -97,14 +101,22 @@ def freeze_job(b: Accumulator, climate: Climate, *, now_ref: int) -> dict[str, A
 class _Airs:
     """One timeline a place, and one of its own for a part whose surface was measured."""
 
-    def __init__(self, b: Accumulator, climate: Climate) -> None:
-        self._b, self._climate = b, climate
+    def __init__(self, b: Accumulator, climate: Climate, now_ref: int) -> None:
+        self._b, self._climate, self._now_ref = b, climate, now_ref
         self._made: dict[tuple[str, str | None], Timeline] = {}
 
     def of_place(self, place_id: str) -> Timeline:
         return self._get(place_id, None)
 
     def of_part(self, part: Part) -> Timeline:
+        """The air of a part, its own surface where that was read, and warm while heat is on."""
+        air = self.unheated(part)
+        for from_at, until_at, degc in heat_spans(self._b.heat.get(part.id, ())):
+            air = air.heated(from_at, degc, until_at)
+        return air
+
+    def unheated(self, part: Part) -> Timeline:
+        """The same as if no lamp had been lit."""
         measured = any(p == part.place_id and r.part_id == part.id for p, r in self._b.hand)
         return self._get(part.place_id, part.id if measured else None)
 
@@ -139,7 +151,8 @@ class _PartFreezer:
     ) -> None:
         assert b.facts is not None
         self.b, self.facts, self.part, self.batches = b, b.facts, part, batches
-        self.air, self.climate = airs.of_part(part), climate
+        self.air, self.bay, self.climate = airs.of_part(part), airs.unheated(part), climate
+        self.heat = heat_spans(b.heat.get(part.id, ()))
         self.records = self._merged(sorted(records, key=lambda r: (r.started_at, r.coat_id)))
         self.steps = [
             (at, step)
@@ -180,6 +193,7 @@ class _PartFreezer:
                 for r, f in zip(self.records, films, strict=True)
             ]
             gates = part_gates(self.air, done, self.b.checks.get(self.part.id, {}))
+        heat = self.heat[-1] if self.heat and self.heat[-1][1] > now_ref else None
         state = PartState(
             part_id=self.part.id,
             place_id=self.part.place_id,
@@ -191,6 +205,9 @@ class _PartFreezer:
             steps_done=self._steps_done(films),
             checks=self.checks,
             must_after=self._missing(after_coats(self.works)) if films and due is None else (),
+            builds=tuple(x for layer in self.layers if (x := _build(layer, films))),
+            heat_degc=heat[2] if heat else None,
+            heat_until_at=heat[1] if heat else None,
         )
         unticked = self._missing(before_coat(self.works, 0)) if films else ()
         running = bool(films) and films[-1].done_at is None
@@ -205,6 +222,8 @@ class _PartFreezer:
             openings=self.opened,
             steps=self.steps,
             air=self.air,
+            bay=self.bay,
+            heat=self.heat,
             checks=self.checks,
             unticked=unticked,
         )
@@ -642,6 +661,23 @@ def _slip(code: FindingCode, entry_id: str, at: int, *, part_id: str = "", coat_
 
 def _dry(low: float, likely: float, high: float) -> Dry:
     return Dry(low=round(max(0.0, low), 2), likely=round(likely, 2), high=round(high, 2))
+
+
+def _build(layer: Layer, films: Sequence[Film]) -> LayerBuild | None:
+    """How far a layer is by its films; None: nobody measured any of them, or it builds none."""
+    own = [f for f in films if f.layer_id == layer.id and f.dry_um is not None and f.done_at is not None]
+    if not layer.target_um or all(f.dry_from == "plan" for f in own):
+        return None
+    so_far = sum(f.dry_um.likely for f in own if f.dry_um)
+    missing = layer.target_um - layer.tol_um - so_far
+    each = layer.target_um / layer.coats
+    return LayerBuild(
+        layer_id=layer.id,
+        so_far_um=round(so_far, 1),
+        target_um=layer.target_um,
+        coats_to_go=max(0, math.ceil(missing / each - 1e-9)),
+        planned_to_go=max(0, layer.coats - len(own)),
+    )
 
 
 def _combed(record: CoatRecord, aim_wet_um: float | None) -> Combed | None:

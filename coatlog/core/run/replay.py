@@ -16,6 +16,7 @@ from ..why import Why
 from .accumulator import Accumulator, PourRecord
 from .entries import (
     BODIES,
+    Archived,
     BatchClosed,
     BatchMixed,
     Cleaned,
@@ -23,12 +24,14 @@ from .entries import (
     CoatDone,
     CoatPaused,
     CoatRemoved,
+    CoatsSet,
     CoatStarted,
     Defect,
     Entry,
     FactsAdopted,
     FilmRead,
     GateChecked,
+    HeatSet,
     InService,
     Inspected,
     JobEnded,
@@ -110,6 +113,8 @@ def replay(
         facts_id=builder.facts.id if builder.facts else None,
         plan_id=builder.plan_id,
         climate_id=climate.id,
+        coats=builder.coats_set,
+        archived=builder.archived,
         ledger=tuple(ledger[e.id] for e in ordered),
         **frozen,
     )
@@ -226,6 +231,25 @@ def _coat_removed(b: Accumulator, told: Told, body: CoatRemoved) -> str | None:
         life = b.life(part_id)
         if life is not None and not b.has_coats(part_id):
             life.ended = (told.entry.at_true, body.how, body.was)
+    return None
+
+
+def _coats_set(b: Accumulator, told: Told, body: CoatsSet) -> str | None:
+    layer = b.layer("", body.layer_id)
+    if layer is None or layer.part_id != body.part_id:
+        return "no such part and layer in this job"
+    b.coats_set[body.layer_id] = body.coats
+    return None
+
+
+def _heat_set(b: Accumulator, told: Told, body: HeatSet) -> str | None:
+    for part_id in body.part_ids:
+        b.heat.setdefault(part_id, []).append((told.entry.at_true, body.surface_degc if body.on else None))
+    return None
+
+
+def _archived(b: Accumulator, told: Told, body: Archived) -> str | None:
+    b.archived = body.archived
     return None
 
 
@@ -353,6 +377,9 @@ _HANDLERS: dict[str, Callable[[Accumulator, Told, Any], str | None]] = {
     "coat_resumed": _coat_paused,
     "coat_done": _coat_done,
     "coat_removed": _coat_removed,
+    "coats_set": _coats_set,
+    "heat_set": _heat_set,
+    "archived": _archived,
     "film_read": _film_read,
     "climate_read": _climate_read,
     "gate_checked": _gate_checked,

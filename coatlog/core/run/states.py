@@ -23,6 +23,7 @@ __all__ = [
     "Flag",
     "GateTime",
     "JobState",
+    "LayerBuild",
     "LedgerLine",
     "LogFinding",
     "NextTask",
@@ -118,8 +119,25 @@ class GateTime:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class LayerBuild:
+    """A layer that was measured: its film so far and meant [um], and how many coats that still takes.
+
+    `coats_to_go` is by what was measured, `planned_to_go` by counting.
+    """
+
+    layer_id: str
+    so_far_um: float
+    target_um: float
+    coats_to_go: int
+    planned_to_go: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PartState:
-    """Where a part stands.  `must_after`: in words, what has to be ticked before it goes into service."""
+    """Where a part stands.  `must_after`: in words, what has to be ticked before it goes into service.
+
+    `heat_degc`: heat that is on as far as the log knows, and until when it counts.
+    """
 
     part_id: str
     place_id: str
@@ -131,6 +149,9 @@ class PartState:
     steps_done: tuple[str, ...] = ()
     checks: dict[str, bool] = field(default_factory=dict)
     must_after: tuple[str, ...] = ()
+    builds: tuple[LayerBuild, ...] = ()
+    heat_degc: float | None = None
+    heat_until_at: int | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -282,6 +303,8 @@ FindingCode = Literal[
     "log.clock",
     "metal.bare",
     "sanded.early",
+    "coats.fewer",
+    "heat.early",
     "steps.unticked",
     "air.cold",
     "air.hot",
@@ -334,7 +357,10 @@ class Ended:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class JobState:
-    """What replay answers: parts, batches, clocks, what is next, and what became of each entry."""
+    """What replay answers: parts, batches, clocks, what is next, and what became of each entry.
+
+    `coats`: by layer, where the log has decided on more or fewer than the facts; see `as_decided`.
+    """
 
     job_id: str
     core_version: str
@@ -350,5 +376,7 @@ class JobState:
     flags: tuple[Flag, ...]
     service: tuple[PartService, ...] = ()
     findings: tuple[LogFinding, ...] = ()
+    coats: dict[str, int] = field(default_factory=dict)
+    archived: bool = False
     ended: Ended | None = None
     ledger: tuple[LedgerLine, ...] = ()

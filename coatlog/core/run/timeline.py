@@ -194,21 +194,28 @@ class Timeline:
             self._of_air = out
         return self._of_air
 
-    def heated(self, from_at: int, degc: float) -> Timeline:
-        """The same with the surface at least this warm from an instant on [degC]."""
+    def heated(self, from_at: int, degc: float, until_at: int | None = None) -> Timeline:
+        """The same with the surface at least this warm from an instant on [degC], to another where one is."""
         out = copy.copy(self)
-        k = int(np.searchsorted(self.t, from_at, side="right")) - 1
-        if self.t[k] != from_at:
-            out.t = np.insert(self.t, k + 1, from_at)
-            for name in ("surface", "air", "rh", "source", "read_at", "u_k"):
-                row = getattr(self, name)
-                setattr(out, name, np.insert(row, k + 1, row[k]))
-            k += 1
-        out.surface = np.where(np.arange(len(out.t)) >= k, np.maximum(out.surface, degc), out.surface)
+        for edge in (from_at, until_at):
+            if edge is not None:
+                out._cut(edge)
+        hot = (out.t >= from_at) & (out.t < (2**62 if until_at is None else until_at))
+        out.surface = np.where(hot, np.maximum(out.surface, degc), out.surface)
         widths = np.diff(out.t, append=out.t[-1])
         out._assumed = np.concatenate([[0], np.cumsum(np.where(out.source < _GUESSED, widths, 0))])
         out._sums, out._known, out._times, out._of_air = {}, {}, out.t.tolist(), None
         return out
+
+    def _cut(self, at: int) -> None:
+        """Begin a segment at an instant [epoch s]."""
+        k = int(np.searchsorted(self.t, at, side="right")) - 1
+        if self.t[k] == at:
+            return
+        self.t = np.insert(self.t, k + 1, at)
+        for name in ("surface", "air", "rh", "source", "read_at", "u_k"):
+            row = getattr(self, name)
+            setattr(self, name, np.insert(row, k + 1, row[k]))
 
     def assumed_s(self, start_at: int, end_at: int) -> int:
         """Seconds between two instants that nobody measured or foretold."""
@@ -242,8 +249,9 @@ def _by_source(series: Series, part_id: str | None, hand: Sequence[Reading]) -> 
         own = r.surface_degc is not None and r.part_id is not None
         if own and r.part_id == part_id:
             rows["surface"][r.at] = value
-        if not own:
-            rows[r.source if r.source in rows else "hand"][r.at] = value
+        else:  # one part's surface says nothing of another's, the air beside it does
+            place = (r.air_degc, r.air_degc, r.rh_frac) if own else value
+            rows[r.source if r.source in rows else "hand"][r.at] = place
     out = {}
     for source, table in rows.items():
         times = sorted(table)

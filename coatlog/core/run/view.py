@@ -54,9 +54,11 @@ def current_span(film: Film, now: int) -> tuple[Span, Span | None]:
 
 
 def cured_at(state: JobState) -> int | None:
-    """When the last part of a job is through its last gate, or the job was closed; None: not foreseen."""
+    """When the last part of a job is through, or it was closed or put away; None: not foreseen."""
     if state.ended is not None:
         return state.ended.at
+    if state.archived:
+        return 0
     ends: list[int] = []
     ended = {x.part_id: x.ended_at for x in state.service if x.ended_at is not None}
     for part in state.parts:
@@ -71,7 +73,9 @@ def cured_at(state: JobState) -> int | None:
 
 
 def next_due_at(state: JobState) -> int | None:
-    """When the first thing in service is due; None: nothing is."""
+    """When the first thing in service is due; None: nothing is, or the job is put away."""
+    if state.archived:
+        return None
     return min((d.due_at for x in state.service for d in x.due if d.due_at is not None), default=None)
 
 

@@ -121,7 +121,7 @@ class TimelineTest(unittest.TestCase):
 
     def test_another_parts_surface_is_not_this_ones(self) -> None:
         line = Timeline(readings(), PLACE, "p0", [hand(0, 20.0, surface=35.0, part="p1")])
-        self.assertEqual(self.at(line, 60), ("default", 18.0))
+        self.assertEqual(self.at(line, 60), ("hand", 20.0), "the air beside it is everybody's")
 
     def test_of_two_imports_of_one_hour_the_later_stored_counts(self) -> None:
         line = Timeline(readings((0, 5.0, "import"), (0, 9.0, "import")), PLACE, None, ())

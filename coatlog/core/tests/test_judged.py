@@ -279,9 +279,9 @@ class SaidTest(unittest.TestCase):
         for second, said in (("A2", {"can.lots_differ": "note"}), ("A1", {})):
             log, start = Log(facts), 0
             for n, lot in ((1, "A1"), (2, second)):
-                for role, ml in (("base", 400.0), ("hardener", 100.0)):
+                for role, ml, can in (("base", 400.0, lot), ("hardener", 100.0, "H9")):
                     log.add("pour", start, batch_id=f"b{n}", sheet_id=paint.id, component=role, ml=ml,
-                            can={"lot": lot})  # fmt: skip
+                            can={"lot": can})  # fmt: skip
                 ref = {"coat_id": f"c{n}", "part_id": "p0", "layer_id": "p0a", "n": n}
                 log.add("coat_started", start, coats=[ref], facts_id=facts.id, batch_ids=[f"b{n}"])
                 log.add("coat_done", start + 300, coat_ids=[f"c{n}"])

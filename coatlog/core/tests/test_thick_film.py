@@ -9,6 +9,9 @@ from typing import Any
 from hypothesis import given
 from hypothesis import strategies as st
 
+from coatlog.core.errors import Underspecified
+from coatlog.core.run.entries import read_body
+from coatlog.core.run.facts import as_decided
 from coatlog.core.run.replay import replay
 from coatlog.core.run.states import JobState
 from coatlog.core.sheet import Sheet
@@ -160,6 +163,75 @@ class MeasuredTest(unittest.TestCase):
             (one.dry_from, one.dry_um.likely), ("gauge", 62.0), "both readings, of the first coat"
         )
         self.assertEqual((two.dry_from, two.dry_um.likely), ("plan", 50.0), "not yet read")
+
+
+class DecidedTest(unittest.TestCase):
+    """One coat more, or enough: on one part and none of the others."""
+
+    def test_one_more_coat_on_one_part_and_enough_on_another(self) -> None:
+        log = Log(one_sheet_facts(sheet("a"), coats=2, areas=(1.0, 1.0, 1.0)))
+        for i in range(3):
+            log.coat(f"c{i}", f"p{i}", f"p{i}a", 1, 100 * i, 100 * i + 90)
+        self.assertEqual({t.n for t in state_of(log).next}, {2})
+        log.add("coats_set", 1000, part_id="p0", layer_id="p0a", coats=1, reason="it covers")
+        log.add("coats_set", 1001, part_id="p1", layer_id="p1a", coats=3)
+        for i in (1, 2):
+            log.coat(f"d{i}", f"p{i}", f"p{i}a", 2, 2200 + 100 * i, 2290 + 100 * i)
+        state = state_of(log)
+        self.assertEqual([(t.part_id, t.n, t.dry_um) for t in state.next], [("p1", 3, 50.0)])
+        self.assertEqual(state.coats, {"p0a": 1, "p1a": 3})
+        self.assertEqual([(f.code, f.part_id) for f in state.findings], [("coats.fewer", "p0")])
+        now = as_decided(log.facts, state.coats)
+        self.assertEqual([(x.coats, x.target_um) for x in now.layers], [(1, 50.0), (3, 150.0), (2, 100.0)])
+
+    def test_a_layer_of_another_part_is_not_decided_on(self) -> None:
+        log = Log(one_sheet_facts(sheet("a"), coats=2, areas=(1.0, 1.0)))
+        log.add("coats_set", 10, part_id="p0", layer_id="p1a", coats=1)
+        self.assertEqual((state_of(log).coats, state_of(log).ledger[-1].outcome), ({}, "flagged"))
+
+    def test_how_many_coats_are_still_to_go_by_what_was_measured(self) -> None:
+        """150 um in three coats of 50, 5 um either way."""
+        for um, to_go in ((50.0, 2), (98.0, 1), (30.0, 3), (146.0, 0), (20.0, 3)):
+            log = Log(one_sheet_facts(sheet("a"), coats=3))
+            log.coat("c", "p0", "p0a", 1, 0, 300)
+            self.assertEqual(state_of(log).parts[0].builds, (), "nobody measured")
+            log.add("film_read", 400, part_id="p0", what="dry_total", um=[um])
+            (build,) = state_of(log).parts[0].builds
+            self.assertEqual((build.coats_to_go, build.planned_to_go), (to_go, 2), um)
+
+
+class HeatTest(unittest.TestCase):
+    def lit(self, *more: tuple[int, float | None], of: str = "p0") -> JobState:
+        log = Log(one_sheet_facts(sheet("a"), coats=2, areas=(1.0, 1.0)))
+        refs = [{"coat_id": f"c{i}", "part_id": f"p{i}", "layer_id": f"p{i}a", "n": 1} for i in range(2)]
+        log.add("coat_started", 0, coats=refs, facts_id=log.facts.id)
+        log.add("coat_done", 300, coat_ids=["c0", "c1"])
+        for at, degc in more:
+            log.add("heat_set", at, part_ids=[of], on=degc is not None, surface_degc=degc)
+        return state_of(log)
+
+    def test_a_lamp_warms_its_part_and_no_other_until_it_is_off(self) -> None:
+        """Arrhenius, 50 kJ/mol: 1.941 times as fast at 33 as at 23 degC (derived)."""
+        cold, warm = (self.lit(*told).parts for told in ((), ((300, 33.0),)))
+        waits = [p.films[0].spans[-1].from_at for p in cold], [p.films[0].spans[-1].from_at for p in warm]
+        opens = [next(s.from_at for s in p.films[0].spans if s.state == "open") - T0 - 300 for p in warm]
+        self.assertAlmostEqual(opens[0], 1800 / 1.941, delta=2)
+        self.assertEqual(opens[1], 1800)
+        self.assertEqual(waits[0][1], waits[1][1])
+        off = self.lit((300, 33.0), (600, None)).parts[0]
+        half = next(s.from_at for s in off.films[0].spans if s.state == "open") - T0 - 300
+        self.assertAlmostEqual(half, 300 + 1800 - 300 * 1.941, delta=2)
+        self.assertEqual((warm[0].heat_degc, warm[0].heat_until_at), (33.0, T0 + 300 + 7200))
+        self.assertIsNone(off.heat_degc)
+
+    def test_hot_while_it_flashes_is_a_risk_and_a_bake_afterwards_is_none(self) -> None:
+        self.assertEqual([f.code for f in self.lit((310, 60.0)).findings], ["heat.early"])
+        self.assertEqual(self.lit((300 + 1900, 60.0)).findings, ())
+        self.assertEqual(self.lit((310, 34.0)).findings, ())
+
+    def test_heat_that_nobody_says_how_warm_is_refused(self) -> None:
+        with self.assertRaises(Underspecified):
+            read_body("heat_set", {"part_ids": ["p0"], "on": True})
 
 
 def _plain(s: Sheet) -> dict[str, Any]:

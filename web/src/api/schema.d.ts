@@ -75,6 +75,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/gauge-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Gauge File
+         * @description The readings of a file, to be looked at before they are logged.
+         */
+        post: operations["read_gauge_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -272,6 +292,26 @@ export interface paths {
          * @description Put a planned task at another time; refused with the reason where that cannot be.
          */
         post: operations["move_task"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/parts/{part_id}/gauge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Gauge
+         * @description As many readings of the (simulated) gauge as the part's area asks for.
+         */
+        post: operations["read_gauge"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1939,6 +1979,8 @@ export interface components {
         /**
          * FilmInspection
          * @description Readings of one part after correction [um], and what of the rule they fail; nothing fails: accepted.
+         *
+         *     `low_at`: which of the readings, counted from 1, are under 80 % of nominal.
          */
         FilmInspection: {
             /** Correction Um */
@@ -1947,6 +1989,11 @@ export interface components {
             fails: ("too_few" | "mean_low" | "reading_low" | "many_under" | "over_most")[];
             /** Highest Um */
             highest_um: number;
+            /**
+             * Low At
+             * @default []
+             */
+            low_at: number[];
             /** Lowest Um */
             lowest_um: number;
             /** Mean Um */
@@ -1969,7 +2016,8 @@ export interface components {
          * @description What the gauge found on a part after its last coat.
          *
          *     Without a verdict where the gauge reads more than was put on, or nothing put on builds any.
-         *     `steelwork`: the rule was made for it, and only stands in on anything else.
+         *     `steelwork`: the rule was made for it, and only stands in on anything else.  `unfinished`: coats of the
+         *     system are still to come; what is meant is of those that are on.
          */
         FilmLine: {
             /** At */
@@ -1979,10 +2027,13 @@ export interface components {
             part: string;
             /** Read */
             read: number;
+            spots: components["schemas"]["SpotInspection"] | null;
             /** Steelwork */
             steelwork: boolean;
+            /** Unfinished */
+            unfinished: boolean;
             /** Unjudged */
-            unjudged: ("" | "old_film" | "plating" | "soft") | "no_film";
+            unjudged: ("" | "old_film" | "plating" | "soft") | ("no_film" | "simulated");
         };
         /**
          * FilmRange
@@ -2115,6 +2166,35 @@ export interface components {
             /** Name */
             name: string;
             why: components["schemas"]["Why"];
+        };
+        /**
+         * GaugeFile
+         * @description All a file holds.  `unit`: what its numbers were read as; `unit_said`: the file said so.
+         */
+        GaugeFile: {
+            /** Groups */
+            groups: components["schemas"]["GaugeGroup"][];
+            /** Unit */
+            unit: string;
+            /** Unit Said */
+            unit_said: boolean;
+        };
+        /**
+         * GaugeGroup
+         * @description Readings that belong together [um], and where the file says they were taken; "" where it does not.
+         */
+        GaugeGroup: {
+            /** Name */
+            name: string;
+            /** Um */
+            um: number[];
+        };
+        /** GaugeOut */
+        GaugeOut: {
+            /** Device */
+            device: string;
+            /** Um */
+            um: number[];
         };
         /** GroupedOut */
         GroupedOut: {
@@ -2370,14 +2450,25 @@ export interface components {
         /**
          * JobState
          * @description What replay answers: parts, batches, clocks, what is next, and what became of each entry.
+         *
+         *     `coats`: by layer, where the log has decided on more or fewer than the facts; see `as_decided`.
          */
         JobState: {
+            /**
+             * Archived
+             * @default false
+             */
+            archived: boolean;
             /** Batches */
             batches: components["schemas"]["Batch"][];
             /** Climate Id */
             climate_id: string;
             /** Clocks */
             clocks: components["schemas"]["Clock"][];
+            /** Coats */
+            coats?: {
+                [key: string]: number;
+            };
             /** Core Version */
             core_version: string;
             /** Cues */
@@ -2417,8 +2508,8 @@ export interface components {
          * JobsQuery
          * @description `q`: every word must stand in object, number, code, customer or material.
          *
-         *     `state`: in progress, put into service, or neither any more.  `order`: newest first, by the next start
-         *     that must not be missed, or by customer.
+         *     `state`: in progress, put into service, neither any more, or put away; the last only when asked for.
+         *     `order`: newest first, by the next start that must not be missed, or by customer.
          */
         JobsQuery: {
             /**
@@ -2442,7 +2533,7 @@ export interface components {
              * @default all
              * @enum {string}
              */
-            state: "all" | "live" | "service" | "done";
+            state: "all" | "live" | "service" | "done" | "archived";
         };
         /**
          * Join
@@ -2531,6 +2622,24 @@ export interface components {
             target_um: number | null;
             /** Tol Um */
             tol_um: number;
+        };
+        /**
+         * LayerBuild
+         * @description A layer that was measured: its film so far and meant [um], and how many coats that still takes.
+         *
+         *     `coats_to_go` is by what was measured, `planned_to_go` by counting.
+         */
+        LayerBuild: {
+            /** Coats To Go */
+            coats_to_go: number;
+            /** Layer Id */
+            layer_id: string;
+            /** Planned To Go */
+            planned_to_go: number;
+            /** So Far Um */
+            so_far_um: number;
+            /** Target Um */
+            target_um: number;
         };
         /**
          * LayerIn
@@ -2644,7 +2753,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "coat.early" | "coat.on_wet" | "coat.late" | "coat.wrong_material" | "pot.old" | "pot.gelled" | "mix.ratio" | "mix.thinned" | "mix.overdrawn" | "film.volume" | "film.thin" | "film.thick" | "film.total" | "film.coats" | "can.expired" | "can.lots_differ" | "air.wind" | "air.rain" | "painter.air" | "painter.sensitised" | "edge.ragged" | "edge.lifted" | "film.doubtful" | "log.twice" | "log.no_start" | "log.no_end" | "log.clock" | "metal.bare" | "sanded.early" | "steps.unticked" | "air.cold" | "air.hot" | "air.humid" | "air.dew" | "unmasked.early" | "unmasked.late" | "service.early";
+            code: "coat.early" | "coat.on_wet" | "coat.late" | "coat.wrong_material" | "pot.old" | "pot.gelled" | "mix.ratio" | "mix.thinned" | "mix.overdrawn" | "film.volume" | "film.thin" | "film.thick" | "film.total" | "film.coats" | "can.expired" | "can.lots_differ" | "air.wind" | "air.rain" | "painter.air" | "painter.sensitised" | "edge.ragged" | "edge.lifted" | "film.doubtful" | "log.twice" | "log.no_start" | "log.no_end" | "log.clock" | "metal.bare" | "sanded.early" | "coats.fewer" | "heat.early" | "steps.unticked" | "air.cold" | "air.hot" | "air.humid" | "air.dew" | "unmasked.early" | "unmasked.late" | "service.early";
             /**
              * Entry Id
              * @default
@@ -3270,8 +3379,15 @@ export interface components {
         /**
          * PartState
          * @description Where a part stands.  `must_after`: in words, what has to be ticked before it goes into service.
+         *
+         *     `heat_degc`: heat that is on as far as the log knows, and until when it counts.
          */
         PartState: {
+            /**
+             * Builds
+             * @default []
+             */
+            builds: components["schemas"]["LayerBuild"][];
             /** Checks */
             checks?: {
                 [key: string]: boolean;
@@ -3282,6 +3398,10 @@ export interface components {
             films: components["schemas"]["Film"][];
             /** Gates */
             gates: components["schemas"]["GateTime"][];
+            /** Heat Degc */
+            heat_degc?: number | null;
+            /** Heat Until At */
+            heat_until_at?: number | null;
             /** Keyed Until At */
             keyed_until_at: number | null;
             /**
@@ -4103,6 +4223,10 @@ export interface components {
             at: number;
             /** Kind */
             kind: string;
+            /** Part Id */
+            part_id: string;
+            /** Photo Ids */
+            photo_ids: string[];
             /** Text */
             text: string;
             /** Who */
@@ -4456,6 +4580,40 @@ export interface components {
             word: "wet" | "flash" | "open" | "open_tacky" | "open_sanded" | "closing" | "closing_tacky" | "over_age" | "curing" | "cured";
         };
         /**
+         * SpotInspection
+         * @description Spots of one part after correction [um], with a verdict for each level.
+         *
+         *     `low_at`: which of the spots, counted from 1, are under 80 % of the least film.
+         */
+        SpotInspection: {
+            /** Highest Um */
+            highest_um: number;
+            /** Least Um */
+            least_um: number;
+            /** Low At */
+            low_at: number[];
+            /** Lowest Um */
+            lowest_um: number;
+            /** Most Um */
+            most_um: number;
+            /** Spots */
+            spots: number;
+            /** Verdicts */
+            verdicts: components["schemas"]["SpotVerdict"][];
+            /** Wanted */
+            wanted: number;
+        };
+        /**
+         * SpotVerdict
+         * @description What of the rule fails at one level; nothing: accepted.
+         */
+        SpotVerdict: {
+            /** Fails */
+            fails: ("too_few_spots" | "lot_low" | "lot_high" | "spot_low" | "spot_high")[];
+            /** Level */
+            level: number;
+        };
+        /**
          * StopPoint
          * @description A moment of a plan to stop at: is every part safe until work goes on, and which fails first.
          */
@@ -4689,6 +4847,15 @@ export interface components {
             takes_s: number;
             /** To S */
             to_s?: number | null;
+        };
+        /** UnitIn */
+        UnitIn: {
+            /**
+             * Unit
+             * @default um
+             * @enum {string}
+             */
+            unit: "um" | "mil";
         };
         /**
          * Verdict
@@ -5193,12 +5360,48 @@ export interface operations {
             };
         };
     };
+    read_gauge_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /**
+                     * Unit
+                     * @default um
+                     * @enum {string}
+                     */
+                    unit?: "um" | "mil";
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GaugeFile"];
+                };
+            };
+        };
+    };
     list_jobs: {
         parameters: {
             query?: {
                 page?: number;
                 q?: string;
-                state?: "all" | "live" | "service" | "done";
+                state?: "all" | "live" | "service" | "done" | "archived";
                 order?: "newest" | "pressing" | "customer";
             };
             header?: never;
@@ -5480,6 +5683,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Plan"];
+                };
+            };
+        };
+    };
+    read_gauge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GaugeOut"];
                 };
             };
         };

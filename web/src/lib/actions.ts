@@ -1,7 +1,9 @@
 /** Taps to entries. What is computed comes with the page; here facts are only put together. */
 import type { JobPage, NextTask, Schemas } from "../api/client";
+import { crew } from "./crew.svelte";
 import { bare, show } from "./format";
 import { outbox } from "./outbox.svelte";
+import { session } from "./session.svelte";
 import { say } from "../words";
 
 export const partName = (page: JobPage, id: string): string => page.facts.parts.find((p) => p.id === id)?.name ?? say.common.part;
@@ -65,6 +67,9 @@ export function startCoats(page: JobPage, tasks: NextTask[], now: number): Promi
           place_id: page.facts.parts.find((p) => p.id === task.part_id)?.place_id,
           character: task.character || null,
           direction: task.direction || null,
+          painter: crew.painter,
+          gun: crew.gun,
+          ...breathed(page, task),
         },
       },
     ],
@@ -76,6 +81,13 @@ export function startCoats(page: JobPage, tasks: NextTask[], now: number): Promi
       task.n,
     ),
   );
+}
+
+/** What was breathed through, and whether the painter must not meet it at all: for isocyanates alone. */
+function breathed(page: JobPage, task: NextTask): Record<string, unknown> {
+  if (!page.facts.sheets[sheetOf(page, task.layer_id)]?.properties.needs_air_fed_mask) return {};
+  const away = Boolean(session.who?.sensitised) && !crew.painter;
+  return { breathing: crew.breathing, sensitised: away };
 }
 
 export function endCoats(page: JobPage, coatIds: string[], label: string): Promise<string[]> {
@@ -113,9 +125,9 @@ export const doneWord = (step: string): string => DONE[step] ?? say.actions.done
 
 export const sentence = (text: string): string => text.slice(0, 1).toUpperCase() + text.slice(1);
 
-export function stepDone(page: JobPage, partId: string, step: string): Promise<string[]> {
-  const text = `${partName(page, partId)} ${doneWord(step)}`;
-  return outbox.add(page.head.id, [{ kind: "step_done", body: { part_ids: [partId], step } }], text);
+export function stepDone(page: JobPage, part_ids: string[], step: string): Promise<string[]> {
+  const on = part_ids.length > 1 ? say.log.parts(part_ids.length) : partName(page, part_ids[0] ?? "");
+  return outbox.add(page.head.id, [{ kind: "step_done", body: { part_ids, step } }], `${on} ${doneWord(step)}`);
 }
 
 /** A check of the step list, seen right or not right, for all parts that are worked alike. */

@@ -53,7 +53,8 @@ class Outbox {
     const act = JSON.stringify([jobId, facts], (key, value: unknown) => (key === "coat_id" || key === "batch_id" ? "" : value));
     const now_ms = performance.now();
     if (act === this.#acted.act && now_ms - this.#acted.at_ms < REPEAT_MS) return this.#acted.ids;
-    const ids = this.#write(jobId, facts, undoText);
+    // What a form still holds is a live thing; what is kept is what it said at the tap.
+    const ids = this.#write(jobId, $state.snapshot(facts) as Fact[], undoText);
     this.#acted = { act, at_ms: now_ms, ids };
     return ids;
   }

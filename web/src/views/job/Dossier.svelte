@@ -247,9 +247,13 @@
       <section>
         <h3>{say.record.notesAndEvents}</h3>
         {#each doc.said as s, i (i)}<p>
-            <b>{s.kind === "unmasked" ? say.common.masking : s.kind}.</b>
+            <b>{(say.said as Record<string, string>)[s.kind] ?? s.kind}.</b>
+            {parts.find((p) => p.id === s.part_id)?.name ?? ""}
             {s.text} <span class="mute">{at(s.at)}, {s.who}</span>
-          </p>{/each}
+          </p>
+          {#if s.photo_ids.length}<p class="pictures">
+              {#each s.photo_ids as id (id)}<img src={`/api/photos/${id}`} alt={s.text} loading="lazy" />{/each}
+            </p>{/if}{/each}
         {#each page.state.flags as f, i (i)}<p class="flag"><b>{say.common.attention}</b> {f.text}</p>{/each}
       </section>
     {/if}
@@ -315,6 +319,15 @@
     border-bottom: 1px solid var(--rule);
     vertical-align: top;
     text-align: left;
+  }
+  .pictures {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 8px;
+  }
+  .pictures img {
+    max-height: 180px;
+    max-width: 100%;
   }
   .bad td {
     background: var(--lift);

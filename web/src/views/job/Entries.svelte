@@ -1,79 +1,27 @@
 <script lang="ts">
   /** The smaller taps (air, abraded, wiped, gauge, defect, note) and the log with its strikes. */
   import type { JobPage } from "../../api/client";
-  import { api, inWords } from "../../api/client";
-  import { partName, stepDone, tapeOff } from "../../lib/actions";
-  import { bare, duration, entered, show, temp, unit, volume, when } from "../../lib/format";
-  import { typed } from "../../lib/units";
+  import { partName } from "../../lib/actions";
+  import { bare, duration, show, temp, unit, volume, when } from "../../lib/format";
   import { opened } from "../../lib/opened";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import { serverClock } from "../../lib/clock.svelte";
-  import Afterwards from "./Afterwards.svelte";
+  import Taps from "./taps/Taps.svelte";
   import { say } from "../../words";
 
   type Props = { page: JobPage; partId: string };
   let { page, partId }: Props = $props();
-  type Form = "" | "air" | "gauge" | "defect" | "note" | "strike" | "after";
-  let form = $state<Form>("");
   let striking = $state("");
-  let text = $state("");
-  let air = $state("");
-  let surface = $state("");
-  let rh = $state("");
-  let said = $state("");
+  let reason = $state("");
+  let refusal = $state("");
   const job = $derived(page.head.id);
-  const placeId = $derived(page.facts.parts.find((p) => p.id === partId)?.place_id);
 
-  function open(which: Form): void {
-    form = form === which ? "" : which;
-    text = "";
-    said = "";
-  }
-
-  async function saveAir(event: SubmitEvent): Promise<void> {
+  async function strike(event: SubmitEvent): Promise<void> {
     event.preventDefault();
-    const [a, s, h] = [entered("degc", air), surface.trim() ? entered("degc", surface) : null, typed(rh, "%") / 100];
-    const range = (low: number, high: number): string => say.log.expectedANumberFromTo(bare("degc", low, 0), show("degc", high, 0));
-    if (!(a >= -40 && a <= 60)) return void (said = say.log.airEntered(air, range(-40, 60)));
-    if (s !== null && !(s >= -40 && s <= 120)) return void (said = say.log.surfaceEnteredOrNothing(surface, range(-40, 120)));
-    if (!(h >= 0.01 && h <= 1)) return void (said = say.log.humidityEnteredExpected1To(rh));
-    const body = { place_id: placeId, air_degc: a, surface_degc: s, rh_frac: h };
-    await outbox.add(job, [{ kind: "climate_read", body }], say.log.airSaved);
-    form = "";
-    said = "";
-  }
-  async function probe(): Promise<void> {
-    const { data, error } = await api.POST("/api/weather/{place_id}/probe", { params: { path: { place_id: placeId! } } });
-    said = data
-      ? say.log.sensorAirSurface(
-          data.simulated ? say.common.simulated : "",
-          temp(data.air_degc),
-          temp(data.surface_degc),
-          Math.round(data.rh_frac * 100),
-        )
-      : inWords(error);
-    outbox.taken += 1;
-  }
-  async function saveText(event: SubmitEvent): Promise<void> {
-    event.preventDefault();
-    if (!text.trim()) return void (said = form === "gauge" ? say.log.expectedOneOrMoreNumbers(unit("um")) : say.log.enterADescriptionFirst);
-    if (form === "gauge") {
-      const values = text
-        .trim()
-        .split(/[\s;]+/)
-        .map((t) => entered("um", t));
-      if (values.some((v) => !(v > 0 && v <= 100000))) return void (said = say.log.enteredExpectedNumbersAbove0(text, unit("um")));
-      await outbox.add(job, [{ kind: "film_read", body: { part_id: partId, what: "dry_total", um: values } }], say.log.dftSaved);
-    } else if (form === "defect") {
-      await outbox.add(job, [{ kind: "defect", body: { part_id: partId, type: text.trim() } }], say.log.defectSaved);
-    } else if (form === "strike") {
-      await outbox.add(job, [{ kind: "strike", body: { target_id: striking, reason: text.trim() } }], say.log.voided);
-    } else {
-      await outbox.add(job, [{ kind: "note", body: { text: text.trim() } }], say.log.noteSaved);
-    }
-    form = "";
-    said = "";
+    if (!reason.trim()) return void (refusal = say.log.enterADescriptionFirst);
+    await outbox.add(job, [{ kind: "strike", body: { target_id: striking, reason: reason.trim() } }], say.log.voided);
+    striking = reason = refusal = "";
   }
   const WHY: Record<string, string> = { used: say.log.usedUp, died: say.log.wentOff, thrown: say.log.thrownAway };
   /** Only what is about this part; empty: all of it. */
@@ -90,6 +38,17 @@
     const coats = page.state.parts.find((p) => p.part_id === shownPart)?.films.map((f) => f.coat_id) ?? [];
     return text.includes(shownPart) || coats.some((id) => text.includes(id));
   }
+  /** What kinds of entry stand together in the filter. */
+  const KINDS: Record<string, string[]> = {
+    coats: ["coat_started", "coat_done", "coat_paused", "coat_resumed", "coat_removed", "coats_set"],
+    mixes: ["pour", "batch_mixed", "batch_closed"],
+    steps: ["step_done", "step_failed", "unmasked", "heat_set"],
+    readings: ["climate_read", "film_read", "gate_checked"],
+    words: ["note", "defect", "damage_found", "overruled", "strike", "corrected"],
+    service: ["in_service", "inspected", "cleaned", "touched_up"],
+  };
+  let shownKind = $state("");
+  const isKind = (e: JobPage["log"][number]): boolean => !shownKind || (KINDS[shownKind] ?? []).includes(e.kind);
   function line(e: JobPage["log"][number]): string {
     const b = e.body as Record<string, unknown>;
     const part = typeof b.part_id === "string" ? ` ${partName(page, b.part_id)}` : "";
@@ -112,7 +71,10 @@
       job_ended: `${b.how === "closed" ? say.ending.closed : say.ending.abandoned}${b.reason ? `: ${b.reason}` : ""}`,
       job_reopened: say.ending.reopened,
       corrected: say.ending.corrected(String(b.was) || say.common.none, String(b.now) || say.common.none),
-      unmasked: say.log.maskingRemoved(String(b.result)),
+      unmasked: say.log.maskingRemoved((say.edges as Record<string, string>)[String(b.result)] ?? String(b.result)),
+      coats_set: say.taps.coatsSet(Number(b.coats), b.reason ? `: ${b.reason}` : ""),
+      heat_set: b.on ? say.taps.heatOn(show("degc", Number(b.surface_degc), 0)) : say.taps.heatOff,
+      archived: b.archived ? say.ending.archived : say.ending.unarchived,
     };
     const coats = b.coats as { part_id: string; layer_id: string; n: number }[] | undefined;
     if (coats?.[0]) {
@@ -120,7 +82,10 @@
       return say.log.coatStarted(
         coats.length > 1 ? say.log.parts(coats.length) : partName(page, coats[0].part_id),
         `${page.facts.sheets[sheet]?.name ?? ""} ${coats[0].n}`.trim(),
-        b.direction ? `, ${b.direction}` : "",
+        [b.direction, b.painter, b.gun]
+          .filter(Boolean)
+          .map((x) => `, ${x}`)
+          .join(""),
       );
     }
     const ended = b.coat_ids as string[] | undefined;
@@ -148,55 +113,42 @@
 
 <section class="entries" aria-label={say.log.logEntries}>
   {#if session.mayWrite}
-    <div class="row">
-      <button class="btn small" onclick={() => open("air")} aria-expanded={form === "air"}>{say.log.enterAirReadings}</button>
-      <button class="btn small" onclick={probe}>{say.common.readSensor}</button>
-      <button class="btn small" onclick={() => stepDone(page, partId, "abrade")}>{say.log.sanded(partName(page, partId))}</button>
-      <button class="btn small" onclick={() => stepDone(page, partId, "wipe")}>{say.common.wiped}</button>
-      <button class="btn small" onclick={() => tapeOff(page, partId, "clean")}>{say.common.maskingRemoved}</button>
-      <button class="btn small" onclick={() => open("gauge")} aria-expanded={form === "gauge"}>{say.log.dftReading}</button>
-      <button class="btn small" onclick={() => open("defect")} aria-expanded={form === "defect"}>{say.log.defect2}</button>
-      <button class="btn small" onclick={() => open("note")} aria-expanded={form === "note"}>{say.common.note}</button>
-      <button class="btn small" onclick={() => open("after")} aria-expanded={form === "after"}>{say.afterwards.open}</button>
-    </div>
-    {#if form === "air"}
-      <form onsubmit={saveAir} {@attach opened(() => (form = ""))}>
-        <label>{say.log.air2(unit("degc"))} <input inputmode="decimal" bind:value={air} /></label>
-        <label>{say.log.surface(unit("degc"))} <input inputmode="decimal" bind:value={surface} /></label>
-        <label>{say.log.humidity} <input inputmode="decimal" bind:value={rh} /></label>
+    <Taps {page} {partId} />
+    {#if striking}
+      <form onsubmit={strike} {@attach opened(() => (striking = ""))}>
+        <label>{say.log.reasonForVoidingIt} <input bind:value={reason} /></label>
         <button class="btn small go">{say.common.save}</button>
-      </form>
-    {:else if form === "after"}
-      <Afterwards {page} {partId} done={() => (form = "")} />
-    {:else if form}
-      <form onsubmit={saveText} {@attach opened(() => (form = ""))}>
-        <label
-          >{form === "gauge"
-            ? say.log.dftOn(partName(page, partId), unit("um"))
-            : form === "defect"
-              ? say.log.descriptionOfTheDefect
-              : form === "strike"
-                ? say.log.reasonForVoidingIt
-                : say.common.note} <input bind:value={text} /></label
-        >
-        <button class="btn small go">{say.common.save}</button>
+        {#if refusal}<p role="alert">{refusal}</p>{/if}
       </form>
     {/if}
-    {#if said}<p role="status">{said}</p>{/if}
   {/if}
   <h2>{say.log.log}</h2>
-  {#if page.facts.parts.length > 1}<label class="only"
-      >{say.log.only}
-      <select bind:value={shownPart}
-        ><option value="">{say.log.allParts}</option>{#each page.facts.parts as p (p.id)}<option value={p.id}>{p.name}</option
+  <div class="row">
+    {#if page.facts.parts.length > 1}<label class="only"
+        >{say.log.only}
+        <select bind:value={shownPart}
+          ><option value="">{say.log.allParts}</option>{#each page.facts.parts as p (p.id)}<option value={p.id}>{p.name}</option
+            >{/each}</select
+        ></label
+      >{/if}
+    <label class="only"
+      >{say.taps.kinds}
+      <select bind:value={shownKind}
+        ><option value="">{say.taps.allKinds}</option>{#each Object.keys(KINDS) as k (k)}<option value={k}
+            >{(say.kinds as Record<string, string>)[k]}</option
           >{/each}</select
       ></label
-    >{/if}
+    >
+  </div>
   <ol>
-    {#each page.log.filter(isAbout) as e (e.id)}
+    {#each page.log.filter((e) => isAbout(e) && isKind(e)) as e (e.id)}
       <li class:struck={e.outcome === "struck"}>
         <span class="t">{when(e.at, serverClock.now)}</span><span
-          >{line(e)}{e.outcome === "flagged" ? say.log.notCounted(e.reason) : ""}</span
+          >{line(e)}{#each (e.body as { photo_ids?: string[] }).photo_ids ?? [] as id (id)}<a
+              href={`/api/photos/${id}`}
+              target="_blank"
+              rel="noopener"><img src={`/api/photos/${id}`} alt={say.taps.picture} loading="lazy" /></a
+            >{/each}{e.outcome === "flagged" ? say.log.notCounted(e.reason) : ""}</span
         >
         <span class="mute">{e.actor}</span>
         {#if session.mayWrite && e.outcome === "applied" && e.kind !== "facts_adopted"}
@@ -204,8 +156,7 @@
             aria-label={say.log.voidWord2(line(e))}
             onclick={() => {
               striking = e.id;
-              open("strike");
-              form = "strike";
+              reason = refusal = "";
             }}>{say.log.voidWord3}</button
           >
         {/if}
@@ -248,6 +199,12 @@
     border-top: 1px solid var(--rule);
     align-items: center;
   }
+  li img {
+    height: 44px;
+    vertical-align: middle;
+    margin-left: 8px;
+    border: 1px solid var(--edge);
+  }
   li button {
     font: inherit;
     font-size: 13px;
@@ -266,6 +223,12 @@
     font-stretch: 84%;
   }
   @media (max-width: 1000px) {
+    li img {
+      height: 44px;
+      vertical-align: middle;
+      margin-left: 8px;
+      border: 1px solid var(--edge);
+    }
     li button {
       min-height: 44px;
     }

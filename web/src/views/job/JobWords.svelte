@@ -35,6 +35,8 @@
     await outbox.add(page.head.id, [{ kind: "job_ended", body: { how, reason: reason.trim() } }], text);
     reason = "";
   }
+  const archive = (archived: boolean): Promise<string[]> =>
+    outbox.add(page.head.id, [{ kind: "archived", body: { archived } }], archived ? say.ending.archived : say.ending.unarchived);
   const reopen = (): Promise<string[]> =>
     outbox.add(page.head.id, [{ kind: "job_reopened", body: { reason: reason.trim() } }], say.ending.reopened);
 </script>
@@ -57,6 +59,12 @@
       </div>
       {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
     {/if}
+    <div class="row">
+      <button type="button" class="btn small" onclick={() => archive(!page.state.archived)}
+        >{page.state.archived ? say.ending.unarchive : say.ending.archive}</button
+      >
+      <span class="mute">{say.ending.archiveHint}</span>
+    </div>
     <details>
       <summary>{say.ending.correct}</summary>
       <form onsubmit={save}>

@@ -170,10 +170,10 @@
             void poured(shows);
           }}
         >
-          <button class="btn go" type="button" onclick={() => poured()}>{say.mix.added(pour.name)}</button>
+          <button class="btn go" type="button" disabled={told.waiting} onclick={() => poured()}>{say.mix.added(pour.name)}</button>
           <label class="sr" for="scale">{say.mix.scaleReading(unit("g"))}</label>
           <input id="scale" inputmode="decimal" bind:value={shows} placeholder={say.mix.scaleReading(unit("g"))} />
-          <button class="btn" disabled={!shows.trim()}>{say.mix.saveReading}</button>
+          <button class="btn" disabled={told.waiting || !shows.trim()}>{say.mix.saveReading}</button>
         </form>
       {/if}
       <Undo jobId={page.head.id} />

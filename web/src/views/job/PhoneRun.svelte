@@ -31,6 +31,8 @@
   import Undo from "../../ui/Undo.svelte";
   import { unmet } from "../../lib/judged";
   import Found from "../../ui/Found.svelte";
+  import Builds from "../../ui/Builds.svelte";
+  import Crew from "../../ui/Crew.svelte";
   import Isocyanate from "../../ui/Isocyanate.svelte";
   import Hold from "../../ui/Hold.svelte";
   import Leave from "../../ui/Leave.svelte";
@@ -240,7 +242,7 @@
       >
     </section>
     {#each page.air.stops.map(told) as s, i (i)}<p class="stopline"><b>{s.what}</b> {s.why} <b>{s.instead}</b></p>{/each}
-    {#if sheet?.properties.needs_air_fed_mask && (running || task?.kind === "coat")}<Isocyanate />{/if}
+    {#if sheet?.properties.needs_air_fed_mask && (running || task?.kind === "coat")}<Isocyanate asks={!running} />{/if}
     <Found {page} findings={unmet(page).filter((f) => f.part_id === partId && f.severity !== "note")} brief />
     <Undo jobId={page.head.id} />
     {#if session.mayWrite}
@@ -261,7 +263,7 @@
             label={step === "abrade" ? say.common.sanded : step === "wipe" ? say.common.wiped : step}
             about={task.task_key}
             note={say.phone.reopensTheRecoatWindowAfter(task.steps.map(stepWord).join(say.common.and))}
-            fire={() => stepDone(page, task!.part_id, step)}
+            fire={() => stepDone(page, [task!.part_id], step)}
           />{/each}
       {:else if task?.kind === "then"}
         <Hold
@@ -274,7 +276,7 @@
                 ? say.phone.inTimeUntil(when(task.closes_at, now))
                 : say.phone.lateSinceDoItNow(when(task.closes_at, now))
               : ""}
-          fire={() => stepDone(page, task!.part_id, task!.steps[0]!)}
+          fire={() => stepDone(page, [task!.part_id], task!.steps[0]!)}
         />
       {:else if task?.kind === "unmask"}
         <Hold
@@ -332,6 +334,8 @@
       <a class="line" href={`#/jobs/${page.head.id}/dossier`}>{say.common.jobRecord}</a>
     </nav>
     <Found {page} findings={unmet(page)} />
+    <Builds {page} />
+    {#if session.mayWrite}<div class="crew"><Crew /></div>{/if}
     {#if page.view.next.length}<Leave jobId={page.head.id} />{/if}<Entries {page} {partId} />{/if}
 </div>
 
@@ -460,6 +464,9 @@
     color: var(--ink);
     min-width: 84px;
     min-height: 56px;
+  }
+  .crew {
+    padding: 0 16px;
   }
   nav {
     display: grid;

@@ -83,7 +83,7 @@
         <td
           >{t.label}{#if t.direction || t.character}<span class="how">{[t.character, t.direction].filter(Boolean).join(", ")}</span
             >{/if}{#if hands}<span class="how">{say.plan.painter(t.painter + 1)}</span>{/if}
-          {#if due(t) && session.mayWrite}<button class="done" onclick={() => stepDone(page, t.part_id, t.step ?? "")}
+          {#if due(t) && session.mayWrite}<button class="done" onclick={() => stepDone(page, [t.part_id], t.step ?? "")}
               >{say.plan.done(stepWord(t.step ?? ""))}</button
             >{/if}</td
         >

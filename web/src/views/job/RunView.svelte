@@ -41,6 +41,8 @@
   import { saveSvg } from "../../lib/svgfile";
   import CountsOn from "./CountsOn.svelte";
   import PlanTable from "./PlanTable.svelte";
+  import Builds from "../../ui/Builds.svelte";
+  import Crew from "../../ui/Crew.svelte";
   import Found from "../../ui/Found.svelte";
   import Hold from "../../ui/Hold.svelte";
   import { unmet } from "../../lib/judged";
@@ -286,6 +288,7 @@
     <StopWords {page} {now} />
     {#if page.plan?.tasks.length}<div class="leavebox"><Leave jobId={page.head.id} /></div>{/if}
     <Found {page} findings={unmet(page).filter((f) => f.severity !== "ruins")} />
+    <Builds {page} />
     {#each flags as f, i (i)}
       <p class="flag"><b>{say.common.attention}</b> {f.part_id ? `${partName(page, f.part_id)}. ` : ""}{f.text}</p>
     {/each}
@@ -334,20 +337,21 @@
       {#if manner(task)}<p class="manner">{manner(task)}</p>{/if}
       <p class="mute">{reason()}</p>
       {#if sheet?.properties.needs_air_fed_mask}<Isocyanate />{/if}
+      {#if task.kind === "coat" && session.mayWrite}<Crew />{/if}
       <div class="row">
         {#if task.kind === "unmask"}
           <button class="btn go" disabled={!canTap} onclick={() => tapeOff(page, task!.part_id, "clean")}
             >{say.common.maskingRemoved}</button
           >
         {:else if task.kind === "then"}
-          <button class="btn go" disabled={!canTap} onclick={() => stepDone(page, task!.part_id, task!.steps[0]!)}
+          <button class="btn go" disabled={!canTap} onclick={() => stepDone(page, [task!.part_id], task!.steps[0]!)}
             >{sentence(doneWord(task.steps[0]!))}</button
           >
         {:else if closed}
           {#each keyed(task.steps, String) as { key, row: step } (key)}<button
               class="btn"
               disabled={!canTap}
-              onclick={() => stepDone(page, task!.part_id, step)}
+              onclick={() => stepDone(page, [task!.part_id], step)}
               >{step === "abrade" ? say.common.sanded : step === "wipe" ? say.common.wiped : step}</button
             >{/each}
         {:else if early && canTap}

@@ -13,7 +13,7 @@
   const list = new Answer<Schemas["JobList"]>();
   const jobs = $derived(list.data?.jobs ?? null);
   let pageNo = $state(1);
-  let which = $state<"all" | "live" | "service" | "done">("all");
+  let which = $state<"all" | "live" | "service" | "done" | "archived">("all");
   let order = $state<"newest" | "pressing" | "customer">("newest");
   /** Why a file was not taken in. */
   let refusal = $state("");
@@ -73,7 +73,7 @@
       <select bind:value={which} onchange={() => (pageNo = 1)}
         ><option value="all">{say.jobs.allOfThem}</option><option value="live">{say.common.inProgress}</option><option value="service"
           >{say.jobs.inService}</option
-        ><option value="done">{say.jobs.done}</option></select
+        ><option value="done">{say.jobs.done}</option><option value="archived">{say.jobs.putAway}</option></select
       ></label
     >
     <label

@@ -1,0 +1,81 @@
+<script lang="ts">
+  /** A defect or a note, with pictures from the camera: about the parts that are ticked. */
+  import type { JobPage } from "../../../api/client";
+  import { opened } from "../../../lib/opened";
+  import { outbox } from "../../../lib/outbox.svelte";
+  import { sentPhotos } from "../../../lib/photos";
+  import { say } from "../../../words";
+
+  type Props = { page: JobPage; parts: string[]; kind: "defect" | "note"; done: () => void };
+  let { page, parts, kind, done }: Props = $props();
+  let text = $state("");
+  let files = $state<FileList | null>(null);
+  let refusal = $state("");
+  let busy = $state(false);
+  const topCoat = (id: string): string | null => page.state.parts.find((p) => p.part_id === id)?.films.at(-1)?.coat_id ?? null;
+
+  async function save(event?: SubmitEvent): Promise<void> {
+    event?.preventDefault();
+    if (!text.trim() && !files?.length) return void (refusal = say.log.enterADescriptionFirst);
+    busy = true;
+    const sent = await sentPhotos(files);
+    busy = false;
+    if (sent.refusal) return void (refusal = sent.refusal);
+    const words = text.trim() || (kind === "defect" ? say.taps.seePicture : say.taps.picture);
+    const facts = parts.map((part_id) => ({
+      kind,
+      body:
+        kind === "defect"
+          ? { part_id, coat_id: topCoat(part_id), type: words, photo_ids: sent.ids }
+          : { part_id, coat_id: topCoat(part_id), text: words, photo_ids: sent.ids },
+    }));
+    await outbox.add(page.head.id, facts, kind === "defect" ? say.log.defectSaved : say.log.noteSaved);
+    done();
+  }
+  function pick(word: string): void {
+    text = word;
+    void save();
+  }
+</script>
+
+<form onsubmit={save} novalidate {@attach opened(done)}>
+  {#if kind === "defect"}
+    <div class="row">
+      {#each say.taps.defects as word (word)}<button type="button" class="btn small" disabled={busy} onclick={() => pick(word)}
+          >{word}</button
+        >{/each}
+    </div>
+  {/if}
+  <div class="row">
+    <label>{kind === "defect" ? say.log.descriptionOfTheDefect : say.common.note} <input bind:value={text} maxlength="400" /></label>
+    <label>{say.taps.photo} <input type="file" accept="image/*" capture="environment" multiple bind:files /></label>
+    <button class="btn small go" disabled={busy}>{say.common.save}</button>
+  </div>
+  {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
+</form>
+
+<style>
+  form {
+    display: grid;
+    gap: 10px;
+  }
+  .row {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 8px;
+    align-items: end;
+  }
+  label {
+    font-weight: 640;
+    font-size: 14px;
+    flex: 1 1 110px;
+  }
+  .refusal {
+    border-left: 6px solid var(--ink);
+    padding-left: 10px;
+  }
+  label input,
+  label select {
+    margin-top: 4px;
+  }
+</style>
