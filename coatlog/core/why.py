@@ -76,6 +76,10 @@ FORMULAS: dict[str, Formula] = {
         text="done when the sum of time / sheet time at that temperature reaches 1",
         source="equivalent age, after ASTM C1074",
     ),
+    "drying.thick": Formula(
+        text="time × (film / its sheet's film)², two-pack in step; × solvent as poured / its sheet's",
+        source="half-time of a film on metal 0.197 h²/D: Crank, The Mathematics of Diffusion",
+    ),
     "plan.lay_out": Formula(
         text="earliest start with every wait, painter, gun, bay, pot and opening hour held", source="derived"
     ),

@@ -19,10 +19,13 @@ __all__ = ["freeze_batch", "pot_clock"]
 
 
 def freeze_batch(b: Accumulator, record: BatchRecord, air: Timeline) -> Batch:
-    """A batch from what was said of it: poured, drawn, left [ml], and its life in this air."""
+    """A batch from what was said of it: poured, drawn, left [ml], and its life in this air, or warmer."""
     sheet = next((f.sheets[record.sheet_id] for f in b.known.values() if record.sheet_id in f.sheets), None)
     poured = _poured(record, _densities(sheet))
     total_ml, hardener_at = _in_cup(record, poured, _densities(sheet))
+    warm = record.mixed.mix_degc if record.mixed is not None else None
+    if warm is not None and hardener_at is not None:
+        air = air.heated(hardener_at, warm)  # a cold mix warms up to its air; a warm one is held to be warm
     use_by_at, gels_at = _life(sheet, air, hardener_at)
     coats = _coats_from(b, record.batch_id)
     told_ml = _left_told_ml(record, poured, total_ml)

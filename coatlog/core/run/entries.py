@@ -91,11 +91,14 @@ class MixedPart:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class BatchMixed:
+    """A mix stirred.  `mix_degc`: how warm it is where somebody measured that; else it is as warm as its air."""
+
     batch_id: str
     sheet_id: str
     parts: tuple[MixedPart, ...]
     hardener_in_at: int | None = None
     cup_id: str | None = None
+    mix_degc: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -397,6 +400,7 @@ _BOUNDS = {
     "down_frac": (0, 1),
     "air_degc": (-40, 60),
     "surface_degc": (-40, 120),
+    "mix_degc": (-10, 60),
     "rh_frac": (0.001, 1),
     "wind_m_s": (0, 80),
     "value": (0, 5),

@@ -298,7 +298,15 @@ def as_decided(facts: Facts, coats: Mapping[str, int]) -> Facts:
         n = coats.get(x.id, x.coats)
         return replace(x, coats=n, target_um=None if x.target_um is None else x.target_um * n / x.coats)
 
-    return replace(facts, layers=tuple(layer(x) for x in facts.layers))
+    known = {(j.lower, j.upper) for j in facts.joins}
+    more = {
+        x.sheet_id: recoat
+        for x in facts.layers
+        if coats.get(x.id, 1) > 1 and (x.sheet_id, x.sheet_id) not in known
+        if (recoat := pick_recoat(facts.sheets[x.sheet_id], facts.sheets[x.sheet_id])) is not None
+    }
+    joins = tuple(Join(lower=k, upper=k, recoat=r) for k, r in sorted(more.items(), key=lambda kr: kr[0]))
+    return replace(facts, layers=tuple(layer(x) for x in facts.layers), joins=facts.joins + joins)
 
 
 def step_lists(

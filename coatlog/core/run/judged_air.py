@@ -64,13 +64,13 @@ def judge_air(log: PartLog, film: Film, record: CoatRecord, sheet: Sheet) -> Ite
 def judge_open_air(
     log: PartLog, film: Film, record: CoatRecord, sheet: Sheet, method_id: str
 ) -> Iterator[LogFinding]:
-    """Wind while it was sprayed and rain until it can be touched, where the place is out of doors.
+    """Wind while it was sprayed, and rain until water does it no harm, where the place is out of doors.
 
     Hours measured or imported; what was only foretold is a note.
     """
     start, w = record.started_at, log.weather
     done = film.done_at if film.done_at is not None else start
-    points = sheet.points_for("touch")
+    points = sheet.points_for("water") or sheet.points_for("touch")
     touch = reach_min(log.air, sheet_pace(sheet, points, "min"), done) if points else done
     dry = min(touch if touch is not None else done + 12 * 3600, done + 24 * 3600)
     hours = list(zip(w.t_at, w.wind_m_s, w.rain_mm, w.source, strict=False))

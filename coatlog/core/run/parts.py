@@ -59,7 +59,7 @@ def freeze_job(b: Accumulator, climate: Climate, *, now_ref: int) -> dict[str, A
     b.facts = as_decided(b.facts, b.coats_set)
     airs = _Airs(b, climate, now_ref)
     batches = tuple(
-        freeze_batch(b, b.batches[k], airs.of_place(b.facts.parts[0].place_id).of_air())
+        freeze_batch(b, b.batches[k], airs.of_place(_where_it_stands(b, b.facts, k)).of_air())
         for k in sorted(b.batches)
     )
     by_id = {x.batch_id: x for x in batches}
@@ -96,6 +96,14 @@ def freeze_job(b: Accumulator, climate: Climate, *, now_ref: int) -> dict[str, A
         "findings": ordered(iter(judged)),
         "flags": tuple(sorted(b.flags, key=lambda f: (f.code, f.entry_id or "", f.part_id or "", f.text))),
     }
+
+
+def _where_it_stands(b: Accumulator, facts: Facts, batch_id: str) -> str:
+    """The place of a mix: where the first coat out of it went on; before any, that of the first part."""
+    places = {p.id: p.place_id for p in facts.parts}
+    coats = [c for c in b.coats.values() if batch_id in c.batch_ids and c.starts and c.part_id in places]
+    first = min(coats, key=lambda c: (c.started_at, c.coat_id), default=None)
+    return places[first.part_id] if first else facts.parts[0].place_id
 
 
 class _Airs:
@@ -295,10 +303,10 @@ class _PartFreezer:
         )
         wet, dry, dry_from = self._thickness(record, sheet, index, lower_um)
         self._flag_doubtful(record, sheet, dry, dry_from)
-        more_solvent, plain = self._more_solvent(record, sheet), sheet
+        solvent_x, plain = self._more_solvent(record, sheet), sheet
         sheet = self._sheet_of(record, dry)
         um = dry.likely if dry else None
-        recoat = recoat_at(self._recoat(facts, plain, upper), plain, um, more_solvent)
+        recoat = recoat_at(self._recoat(facts, plain, upper), plain, um, solvent_x)
         lead_s = self.facts.lead_s(due) if due else 0
         opens: tuple[Opening, ...] = ()
         keyed_until = last_close = None
@@ -342,7 +350,8 @@ class _PartFreezer:
             dry_from=dry_from,  # type: ignore[arg-type]
             spans=spans,
             combed=_combed(record, aim_wet_um),
-            waits_x=_waits_x(plain, sheet, recoat, self._recoat(facts, plain, upper)),
+            waits_x=(waits_x := _waits_x(plain, sheet, recoat, self._recoat(facts, plain, upper))),
+            waits_why=None if waits_x <= 1 else _waits_why(dry, solvent_x),
         )
         return film, opens, keyed_until
 
@@ -692,6 +701,10 @@ def _combed(record: CoatRecord, aim_wet_um: float | None) -> Combed | None:
         lowest_um=min(um),
         under_aim=sum(high < aim_wet_um for _, high in record.combs) if aim_wet_um else 0,
     )
+
+
+def _waits_why(dry: Dry | None, solvent_x: float) -> Why:
+    return computed("drying.thick", dry_um=dry.likely if dry else 0.0, solvent_x=round(solvent_x, 2))
 
 
 def _waits_x(plain: Sheet, sheet: Sheet, recoat: Recoat | None, plain_recoat: Recoat | None) -> float:

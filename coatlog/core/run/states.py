@@ -101,6 +101,7 @@ class Film:
     spans: tuple[Span, ...]
     combed: Combed | None = None
     waits_x: float = 1.0
+    waits_why: Why | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -6,9 +6,10 @@ import math
 import unittest
 from typing import Any
 
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from coatlog.core.codec import to_plain
 from coatlog.core.errors import Underspecified
 from coatlog.core.run.entries import read_body
 from coatlog.core.run.facts import as_decided
@@ -120,6 +121,36 @@ class MeasuredTest(unittest.TestCase):
         codes = {f.code for f in self.closed(left_ml=900.0).findings}
         self.assertIn("film.thin", codes)
         self.assertNotIn("film.thin", {f.code for f in self.closed(left_ml=400.0).findings})
+
+    @settings(deadline=None, max_examples=25)
+    @given(st.lists(st.floats(0.2, 5.0), min_size=1, max_size=4), st.floats(0, 900), st.floats(0, 99))
+    def test_paint_is_neither_made_nor_lost(self, areas: list[float], left_ml: float, more_ml: float) -> None:
+        """Film x area over all parts is what left the cup x solids x what lands; more left is never thicker."""
+        volume, thickest = [], []
+        for left in (left_ml, left_ml + more_ml):
+            s = sheet("a")
+            log = Log(one_sheet_facts(s, coats=1, areas=tuple(areas)))
+            self.pour(log, "b", s, 0, base=800.0, hardener=200.0)
+            self.coats(log, 100, *(f"p{i}" for i in range(len(areas))), batch="b")
+            log.add("batch_closed", 1000, batch_id="b", why="used", left_ml=left)
+            films = [p.films[0].dry_um.likely for p in state_of(log).parts]
+            volume.append(sum(f * a for f, a in zip(films, areas, strict=True)))
+            thickest.append(max(films))
+        self.assertAlmostEqual(volume[0], (1000 - left_ml) * 0.6 * 0.65, delta=0.1 + 0.01 * sum(areas))
+        self.assertLessEqual(thickest[1], thickest[0] + 0.01)
+
+    def test_a_pot_lives_by_the_mix_where_that_was_measured(self) -> None:
+        """A lone point: half the life for each 10 K (common practice); a cold mix warms up to its air."""
+        life = {}
+        for degc in (None, 33.0, 15.0):
+            s = sheet("a")
+            log = Log(one_sheet_facts(s, coats=1))
+            parts = [{"role": "base", "ml": 800.0}, {"role": "hardener", "ml": 200.0}]
+            log.add(
+                "batch_mixed", 0, batch_id="b", sheet_id=s.id, parts=parts, hardener_in_at=T0, mix_degc=degc
+            )
+            life[degc] = state_of(log).batches[0].gels_at - T0
+        self.assertEqual((life[None], life[33.0], life[15.0]), (3600, 1800, 3600))
 
     def test_no_more_is_drawn_than_was_mixed(self) -> None:
         s = sheet("a")
@@ -235,8 +266,6 @@ class HeatTest(unittest.TestCase):
 
 
 def _plain(s: Sheet) -> dict[str, Any]:
-    from coatlog.core.codec import to_plain
-
     plain: dict[str, Any] = to_plain(s)
     return plain
 

@@ -131,3 +131,61 @@ class FoundTest(ShopMixin, TestCase):
         self.send(self.client, self.entry("step_done", tick, at=NOW + 60, at_from="typed"))
         (line,) = self.client.get(f"{url}/dossier").json()["films"]
         self.assertEqual((line["unjudged"], line["inspection"]["fails"]), ("", []))
+
+    def test_a_lot_is_traced_from_the_can_to_its_jobs_and_no_further_than_the_shop(self) -> None:
+        sheet, can = self.sheets["epoxy-primer-2k"], {"lot": "H7", "expires_on": "2027-03-31"}
+        pour = {"batch_id": "b", "sheet_id": sheet.id, "component": "hardener", "ml": 100.0, "can": can}
+        kept, slip = self.entry("pour", pour), self.entry("pour", {**pour, "can": {"lot": "H8"}})
+        self.send(self.client, kept, slip)
+        self.send(self.client, self.entry("strike", {"target_id": slip["id"], "reason": "wrong can"}))
+        (line,) = self.client.get("/api/lots/epoxy-primer-2k").json()
+        self.assertEqual(
+            (line["role"], line["lot"], line["jobs"][0]["title"]), ("hardener", "H7", "Load bed")
+        )
+        mix = self.client.get(f"/api/jobs/{self.job.pk}/mix", {"sheet_id": sheet.id}).json()
+        self.assertEqual([(c["role"], c["lot"]) for c in mix["cans"]], [("hardener", "H7")], "remembered")
+        (poured,) = self.client.get(f"/api/jobs/{self.job.pk}/dossier").json()["mixes"]
+        self.assertEqual([p["can"]["lot"] for p in poured["poured"]], ["H7"])
+        self.make_shop("Shop two", "owner2")
+        self.assertEqual(self.signed_in("owner2").get("/api/lots/epoxy-primer-2k").json(), [])
+
+    def test_the_simulated_gauge_reads_and_nothing_is_vouched_for_by_it(self) -> None:
+        part_id = self.layers[0]["part_id"]
+        path = f"/api/jobs/{self.job.pk}/parts/{part_id}/gauge"
+        self.assertEqual(self.post(self.client, path, {}).status_code, 422, "nothing is on it yet")
+        self.coat(0, 1, 0)
+        read = self.post(self.client, path, {}).json()
+        self.assertEqual(len(read["um"]), 5)
+        self.assertEqual(self.post(self.client, path, {}).json(), read, "the same within a minute")
+        body = {"part_id": part_id, "what": "dry_total", "um": read["um"], "device": read["device"]}
+        self.send(self.client, self.entry("film_read", body))
+        (film,) = self.client.get(f"/api/jobs/{self.job.pk}/dossier").json()["films"]
+        self.assertEqual((film["unjudged"], film["inspection"]), ("simulated", None))
+        self.place.has_probe = False
+        self.place.save()
+        self.assertEqual(self.post(self.client, path, {}).status_code, 422)
+
+    def test_one_coat_more_is_planned_mixed_and_listed_on_that_part(self) -> None:
+        self.coat(0, 1, 0)
+        layer = self.layers[0]
+        told = {"part_id": layer["part_id"], "layer_id": layer["id"], "coats": 2, "reason": "thin"}
+        self.send(self.client, self.entry("coats_set", told))
+        page = self.page()
+        self.assertEqual(
+            (page["view"]["next"][0]["n"], page["view"]["next"][0]["layer_id"]), (2, layer["id"])
+        )
+        self.assertEqual([x["coats"] for x in page["facts"]["layers"] if x["id"] == layer["id"]], [2])
+        mix = self.client.get(f"/api/jobs/{self.job.pk}/mix", {"sheet_id": layer["sheet_id"]}).json()
+        self.assertEqual(len(mix["needs"]), 1)
+        planned = self.post(self.client, f"/api/jobs/{self.job.pk}/plan", {}).json()["plan"]["tasks"]
+        self.assertIn(f"{layer['part_id']}/{layer['id']}/2", [t["key"] for t in planned])
+
+    def test_what_is_put_away_is_in_no_list_until_it_is_asked_for(self) -> None:
+        def titles(state: str) -> list[str]:
+            return [j["title"] for j in self.client.get("/api/jobs", {"state": state}).json()["jobs"]]
+
+        self.send(self.client, self.entry("archived", {"archived": True}))
+        self.assertEqual([titles(s) for s in ("all", "live", "archived")], [[], [], ["Load bed"]])
+        self.assertEqual(self.client.get("/api/now").json()["lines"], [])
+        self.send(self.client, self.entry("archived", {"archived": False}))
+        self.assertEqual((titles("all"), titles("archived")), (["Load bed"], []))

@@ -215,6 +215,7 @@ class PermissionTest(ShopMixin, TestCase):
         self.send(client, start)
         clock.set_now(NOW + 5 * 3600)
         known = {"job_id": self.job.pk, "place_id": self.place.pk, "photo_id": "0" * 64}
+        known["material_id"] = "epoxy-primer-2k"
         sheet = self.sheets["epoxy-primer-2k"].id
         paths = json.loads((settings.BASE_DIR / "docs" / "openapi.json").read_text())["paths"]
         asked = 0

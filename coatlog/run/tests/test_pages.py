@@ -190,6 +190,7 @@ class EveryPathTest(ShopMixin, TestCase):
         ids = {"job_id": str(self.job.pk), "place_id": str(self.yard.pk)}
         ids["fact"], ids["username"] = "booth", "owner1"
         ids["sheet_id"], ids["photo_id"] = self.sheets["clear-coat-2k"].id, "0" * 64
+        ids["part_id"], ids["material_id"] = "p0", "clear-coat-2k"
         paths = [(m, p) for p, ops in document["paths"].items() for m in ops if p not in OPEN]
         return [(method, path.format(**ids)) for method, path in paths]
 
@@ -234,7 +235,7 @@ class EveryPathTest(ShopMixin, TestCase):
         for method, path in self.each():
             if method == "get" or path in OWN or path.endswith("/what-if"):  # that one stores nothing
                 continue
-            if path.endswith("/import") or path in ("/api/photos", "/api/sheets/table"):
+            if path.endswith("/import") or path in ("/api/photos", "/api/sheets/table", "/api/gauge-file"):
                 file = SimpleUploadedFile("w.csv", b"time_utc,air_degc,rh_frac\n2026-01-01T00:00:00Z,1,0.5\n")
                 r = client.post(path, {"file": file, "lay": "history"})
             else:

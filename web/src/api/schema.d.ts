@@ -1969,6 +1969,7 @@ export interface components {
             spans: components["schemas"]["Span"][];
             /** Started At */
             started_at: number;
+            waits_why?: components["schemas"]["Why"] | null;
             /**
              * Waits X
              * @default 1

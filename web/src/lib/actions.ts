@@ -28,6 +28,16 @@ export function batchFor(page: JobPage, layerId: string, now: number): string | 
   return live[0]?.batch_id ?? null;
 }
 
+/** The mix a coat was taken from at a time gone by: the last one of its material that stood there then. */
+export function batchAt(page: JobPage, layerId: string, at: number): string | null {
+  const sheetId = page.facts.layers.find((l) => l.id === layerId)?.sheet_id;
+  const since = (b: (typeof page.state.batches)[number]): number => b.hardener_in_at ?? b.poured[0]?.at ?? Number.MAX_SAFE_INTEGER;
+  const stood = page.state.batches
+    .filter((b) => b.sheet_id === sheetId && b.mixed && since(b) <= at && (b.closed_at === null || b.closed_at >= at))
+    .toSorted((a, b) => since(b) - since(a));
+  return stood[0]?.batch_id ?? null;
+}
+
 /** The coats that go on with this one by one tap: same set, same material, same number, none waiting. */
 export function together(page: JobPage, task: NextTask, now: number): NextTask[] {
   const set = setOf(page, task.part_id);

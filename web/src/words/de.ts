@@ -1361,6 +1361,9 @@ export const de: Words = {
     gun: "Pistole",
     gunHint: "Pistole 2, 1,4 mm",
     plannedToGo: (a: number) => (a ? `${a} geplant` : "keine geplant"),
+    waitsLonger: (a: Value) => `wartet ${a}-mal so lange wie auf dem Datenblatt, wegen Schichtdicke oder Verdünner.`,
+    mixMeasured: (a: Value) => `Ansatz gemessen bei, ${a}`,
+    mixEntered: (a: Value, b: Value, c: Value) => `Ansatz: „${a}“ eingegeben, erwartet ${b} bis ${c} oder nichts.`,
   },
   kinds: {
     coats: "Schichten",

@@ -1357,6 +1357,9 @@ export const en = {
     gun: "Gun",
     gunHint: "gun 2, 1.4 mm",
     plannedToGo: (a: number) => (a ? `${a} planned` : "none planned"),
+    waitsLonger: (a: Value) => `it waits ${a} times as long as its sheet says, for its film or its thinner.`,
+    mixMeasured: (a: Value) => `Mix measured at, ${a}`,
+    mixEntered: (a: Value, b: Value, c: Value) => `Mix: "${a}" entered, expected ${b} to ${c}, or nothing.`,
   },
   kinds: {
     coats: "coats",

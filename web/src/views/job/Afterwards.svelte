@@ -1,6 +1,7 @@
 <script lang="ts">
   /** What was done with gloves on and is written down later: coats and steps on several parts, each with its times. */
   import type { JobPage } from "../../api/client";
+  import { batchAt } from "../../lib/actions";
   import { serverClock } from "../../lib/clock.svelte";
   import { opened } from "../../lib/opened";
   import { outbox } from "../../lib/outbox.svelte";
@@ -68,9 +69,18 @@
         taken[id] = (taken[id] ?? 0) + 1;
         coats.push({ coat_id: crypto.randomUUID(), part_id: id, ...next });
       }
-      const place_id = parts.find((p) => p.id === r.parts[0])?.place_id;
-      facts.push({ kind: "coat_started", body: { coats, facts_id: page.facts.id, batch_ids: [], place_id }, at: start });
-      facts.push({ kind: "coat_done", body: { coat_ids: coats.map((c) => c.coat_id), draws: [] }, at: until });
+      // One entry for each place and mix: whatever is judged by them is told of its own.
+      const apart = new Map<string, typeof coats>();
+      for (const c of coats) {
+        const key = `${parts.find((p) => p.id === c.part_id)?.place_id}|${batchAt(page, c.layer_id, start) ?? ""}`;
+        apart.set(key, [...(apart.get(key) ?? []), c]);
+      }
+      for (const [key, own] of apart) {
+        const [place_id, batch] = key.split("|");
+        const batch_ids = batch ? [batch] : [];
+        facts.push({ kind: "coat_started", body: { coats: own, facts_id: page.facts.id, batch_ids, place_id }, at: start });
+        facts.push({ kind: "coat_done", body: { coat_ids: own.map((c) => c.coat_id), draws: [] }, at: until });
+      }
     }
     await outbox.add(page.head.id, facts, say.afterwards.saved(rows.length));
     done();

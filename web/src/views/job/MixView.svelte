@@ -25,6 +25,7 @@
   let total = $state("");
   let tint = $state("");
   let shows = $state("");
+  let warm = $state("");
   let chosen = $state("");
   const now = $derived(serverClock.now);
   const sheets = $derived([...new Set(page.facts.layers.toSorted((a, b) => a.position - b.position).map((l) => l.sheet_id))]);
@@ -64,6 +65,9 @@
     const scale = scaleText.trim() ? entered("g", scaleText) : undefined;
     if (scale !== undefined && !(scale > before && scale <= 1e6))
       return void (refusal = say.mix.scaleEnteredExpectedMoreThan(scaleText, unit("g"), show("g", before)));
+    const mix_degc = warm.trim() ? entered("degc", warm) : null;
+    if (mix_degc !== null && !(mix_degc >= -10 && mix_degc <= 60))
+      return void (refusal = say.taps.mixEntered(warm, bare("degc", -10, 0), show("degc", 60, 0)));
     const density = pour.g / pour.ml;
     const ml = scale === undefined ? pour.ml : (scale - before) / density;
     const body = {
@@ -79,9 +83,10 @@
       const inCup = (mix.poured?.poured ?? []).map((p) => ({ role: p.role, ml: p.ml, g: p.g }));
       const parts = [...inCup, { role: pour.role, ml: body.ml, g: Math.round(ml * density * 10) / 10 }];
       const isPot = pour.role === "hardener" || inCup.some((p) => p.role === "hardener");
-      facts.push({ kind: "batch_mixed", body: { batch_id: batchId, sheet_id: mix.sheet.id, parts, hardener_in_at: isPot ? now : null } });
+      const hardener_in_at = isPot ? now : null;
+      facts.push({ kind: "batch_mixed", body: { batch_id: batchId, sheet_id: mix.sheet.id, parts, hardener_in_at, mix_degc } });
     }
-    shows = "";
+    shows = warm = "";
     await outbox.add(page.head.id, facts, say.mix.added(pour.name));
   }
   /** Cans named on this screen; the one remembered from the last pour stands until another is. */
@@ -175,6 +180,10 @@
           <input id="scale" inputmode="decimal" bind:value={shows} placeholder={say.mix.scaleReading(unit("g"))} />
           <button class="btn" disabled={told.waiting || !shows.trim()}>{say.mix.saveReading}</button>
         </form>
+        {#if isLast && mix.pot}<label class="warm"
+            >{say.taps.mixMeasured(unit("degc"))}
+            <input inputmode="decimal" bind:value={warm} placeholder={field("degc", mix.mix_degc)} /></label
+          >{/if}
       {/if}
       <Undo jobId={page.head.id} />
     {/if}
@@ -333,6 +342,11 @@
   }
   .row .btn {
     min-height: 64px;
+  }
+  .warm {
+    font-size: 13.5px;
+    font-weight: 640;
+    width: 210px;
   }
   .row input {
     width: 210px;
