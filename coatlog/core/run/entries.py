@@ -91,7 +91,7 @@ class MixedPart:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class BatchMixed:
-    """A mix stirred.  `mix_degc`: how warm it is where somebody measured that; else it is as warm as its air."""
+    """A mix stirred.  `mix_degc`: how warm it is, measured; None: as warm as its air."""
 
     batch_id: str
     sheet_id: str

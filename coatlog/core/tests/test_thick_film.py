@@ -125,7 +125,7 @@ class MeasuredTest(unittest.TestCase):
     @settings(deadline=None, max_examples=25)
     @given(st.lists(st.floats(0.2, 5.0), min_size=1, max_size=4), st.floats(0, 900), st.floats(0, 99))
     def test_paint_is_neither_made_nor_lost(self, areas: list[float], left_ml: float, more_ml: float) -> None:
-        """Film x area over all parts is what left the cup x solids x what lands; more left is never thicker."""
+        """Film x area in all is what left the cup x solids x what lands; more left is never thicker."""
         volume, thickest = [], []
         for left in (left_ml, left_ml + more_ml):
             s = sheet("a")

@@ -73,8 +73,7 @@
     flex: 1 1 220px;
     align-self: center;
   }
-  label input,
-  label select {
+  label input {
     margin-top: 4px;
   }
 </style>

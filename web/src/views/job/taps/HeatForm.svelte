@@ -56,8 +56,7 @@
     border-left: 6px solid var(--ink);
     padding-left: 10px;
   }
-  label input,
-  label select {
+  label input {
     margin-top: 4px;
   }
 </style>
