@@ -65,6 +65,21 @@ class ListsTest(BrowserCase):
         leave.get_by_role("button", name="The first of them").click()
         expect(tasks).to_have_count(8)
 
+    def test_today_for_one_person(self) -> None:
+        desk = self.at(self.page(self.context(DESK), "demo", PASSWORD), "/")
+        rows = desk.get_by_role("main").locator("ol").first.locator("> li")
+        rows.filter(has_text="Tailgate").first.wait_for()
+        every = rows.count()
+        person = desk.get_by_label("Person, by the plan")
+        shown = []
+        for who in person.locator("option").all_inner_texts()[1:]:
+            person.select_option(who)
+            expect(rows).not_to_have_count(every)
+            shown.append(rows.count())
+        self.assertGreater(min(shown), 0)
+        person.select_option("anybody")
+        expect(rows).to_have_count(every)
+
     def test_materials_by_kind_and_word_opened_and_closed(self) -> None:
         desk = self.at(self.page(self.context(DESK), "demo", PASSWORD), "/shelf")
         row = desk.get_by_role("listitem")

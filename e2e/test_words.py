@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import re
 import unittest
 
 from playwright.sync_api import Page, expect
@@ -22,7 +23,7 @@ TEXTS = """(() => {
   const made = {};
   for (const [area, texts] of Object.entries(m.CATALOGUES.LANG))
     for (const [key, text] of Object.entries(texts))
-      made[`${area}.${key}`] = typeof text === 'string' ? [text, 0]
+      made[`${area}.${key}`] = typeof text !== 'function' ? [String(text), 0]
         : [text(...[11, 22, 33, 44].slice(0, text.length)), text.length];
   return made;
 })()"""
@@ -45,6 +46,48 @@ class CatalogueTest(unittest.TestCase):
         counted = "m.CATALOGUES.{}.phone.stepToDo({})"
         told = [evaluate("words/index.ts", counted.format(x, n)) for x in ("en", "de") for n in (1, 2)]
         self.assertEqual(told, ["1 step to do", "2 steps to do", "1 Schritt zu tun", "2 Schritte zu tun"])
+
+
+class ServedTest(unittest.TestCase):
+    """What the server says in English and metric, as others read it."""
+
+    def told(self, function: str, *given: str) -> str:
+        return str(evaluate("words/served.ts", f"m.{function}({', '.join(given)})"))
+
+    def test_numbers_with_a_unit_are_told_in_the_readers_own(self) -> None:
+        """Factors by definition; a difference of 3 K is 5.4 °F, never 37.4."""
+        for metric, us in (
+            ("Surface is 12.0 °C.", "Surface is 54 °F."),
+            ("The data sheet's range is 10 to 35 °C.", "The data sheet's range is 50 to 95 °F."),
+            ("Surface is 3.0 °C above dew point, ± 2.0 °C.", "Surface is 5.4 °F above dew point, ± 3.6 °F."),
+            ("mask with a 6–25 mm gap", "mask with a 0.24–0.98 in gap"),
+            ("254 µm of Liner in 2 coats, 127 µm each.", "10 mil of Liner in 2 coats, 5 mil each."),
+            ("after 50 to 100 km, 4 h, 15 %, P80", "after 50 to 100 km, 4 h, 15 %, P80"),
+        ):
+            self.assertEqual(self.told("inUnits", repr(metric), "'us'"), us)
+            self.assertEqual(self.told("inUnits", repr(metric), "'metric'"), metric)
+        self.assertEqual(self.told("inUnits", "'um 12.5 °C'", "'metric'", "','"), "um 12,5 °C")
+
+    def test_the_line_that_says_most_of_itself_is_meant_and_names_stay(self) -> None:
+        lines = """{'{0} on {1}.': '{0} auf {1}.', '{0} on {1} over {2} mm.': '{0} auf {1}, über {2} mm.',
+            'bare steel': 'blankem Stahl', 'sand': 'schleifen', ' and ': ' und '}"""
+        for text, said in (
+            ("Liner on bare steel over 50 mm.", "Liner auf blankem Stahl, über 50 mm."),
+            ("Liner on Wing.", "Liner auf Wing."),
+            ("sand, P80", "schleifen, P80"),
+            ("Tailgate: sand", "Tailgate: schleifen"),
+            ("sand and paint", "schleifen und paint"),
+            ("Tailgate", "Tailgate"),
+        ):
+            self.assertEqual(self.told("inBook", f"m.made({lines})", repr(text)), said)
+
+    def test_names_notes_and_data_sheets_stay_as_they_are(self) -> None:
+        answer = """{why: 'x', title: 'x', name: 'x', work: {name: 'x', check: 'x', step: 'x'},
+            sheet: {material_id: 'm', components: [], hazards: ['x']}, errors: [{what: 'x'}]}"""
+        told = evaluate("words/served.ts", f"m.worded({answer}, (t) => t + '!')")
+        self.assertEqual((told["why"], told["title"], told["name"]), ("x!", "x", "x"))
+        self.assertEqual(told["work"], {"name": "x!", "check": "x!", "step": "x"})
+        self.assertEqual((told["sheet"]["hazards"], told["errors"]), (["x"], [{"what": "x!"}]))
 
 
 class LanguageTest(BrowserCase):
@@ -87,6 +130,6 @@ class LanguageTest(BrowserCase):
         opens, air, humidity, keeps, degc, percent = words
         page.get_by_role("button", name=opens).click()
         page.get_by_label(air, exact=True).fill(degc)
-        page.get_by_label("Oberfläche °C", exact=True).fill(degc)
+        page.get_by_label(re.compile("^(Oberfläche|Surface of) .*, °")).fill(degc)
         page.get_by_label(humidity, exact=True).fill(percent)
         page.get_by_role("button", name=keeps, exact=True).click()

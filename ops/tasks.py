@@ -117,6 +117,12 @@ def check(words: list[str]) -> int:
     step("svelte-check, types of the interface", lambda: npm("run", "check"))
     step("eslint", lambda: npm("run", "lint"))
     step("no words outside the catalogues", lambda: npm("run", "words"))
+    step(
+        "what the server says, in every language",
+        lambda: tool(
+            python, "-m", "ops.sentences", remedy="Add the lines named to web/src/words/served.*.json."
+        ),
+    )
     step("prettier", lambda: npm("run", "format"))
     say("All checks passed.")
     return 0

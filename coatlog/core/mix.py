@@ -166,7 +166,7 @@ def _cup(components: Sequence[Component], unit: list[float], scale: float, tint_
 def _share(c: Component, tint_frac: float | None) -> str:
     parts = tint_frac if c.role == "tint" and tint_frac is not None else c.parts
     if c.of == "ratio":
-        return f"{parts:g} part{'' if parts == 1 else 's'} by {c.by}"
+        return f"{parts:g} part by {c.by}" if parts == 1 else f"{parts:g} parts by {c.by}"
     of = "the base alone" if c.of == "base" else "base and hardener"
     return f"{100 * parts:g} % of {of}, by {c.by}"
 

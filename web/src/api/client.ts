@@ -2,7 +2,9 @@
 import createClient from "openapi-fetch";
 import { serverClock } from "../lib/clock.svelte";
 import type { components, paths } from "./schema";
-import { say } from "../words";
+import { language, say } from "../words";
+import { openBook, served, worded } from "../words/served";
+import type { System } from "../lib/units";
 
 export type Schemas = components["schemas"];
 export type JobPage = Schemas["JobPage"];
@@ -31,6 +33,11 @@ function cookie(name: string): string {
   return hit ? decodeURIComponent(hit.slice(name.length + 1)) : "";
 }
 
+/** Who reads: the session says so when it knows, for it stands on this client itself. */
+export const reader: { units: () => System } = { units: () => "metric" };
+/** A sentence out of a document that is kept as it is, for this reader. */
+export const inReadersWords = (text: string): string => served(text, language(), reader.units());
+
 /** The status our own client gives where no server answered. */
 const NO_ANSWER = 504;
 
@@ -41,8 +48,13 @@ api.use({
     if (request.method !== "GET") request.headers.set("X-CSRFToken", cookie("csrftoken"));
     return request;
   },
-  onResponse({ response }) {
+  async onResponse({ response }) {
     serverClock.hear(response.headers.get("Coat-Now"));
+    const units = reader.units();
+    if ((language() === "en" && units === "metric") || !response.headers.get("Content-Type")?.includes("json")) return undefined;
+    await openBook(language());
+    const told = worded(await response.clone().json(), (text) => served(text, language(), units));
+    return new Response(JSON.stringify(told), { status: response.status, statusText: response.statusText, headers: response.headers });
   },
   onError() {
     const problem: Problem = { title: "No answer", status: NO_ANSWER, detail: say.client.noConnectionToTheServer, errors: [] };

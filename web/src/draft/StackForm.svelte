@@ -1,7 +1,7 @@
 <script lang="ts">
   /** Two stacks side by side, judged as they are built; one is chosen, the other kept with its reason. */
   import { Answer } from "../lib/answer.svelte";
-  import { api, type Finding, type Schemas } from "../api/client";
+  import { api, type Finding, inReadersWords, type Schemas } from "../api/client";
   import type { Draft, Side } from "../lib/draft.svelte";
   import { unit } from "../lib/format";
   import Suggest from "./Suggest.svelte";
@@ -92,7 +92,7 @@
       >{say.systemForm.addALayer}
       <select bind:value={pick}
         ><option value="">{say.systemForm.chooseAMaterial}</option>{#each shelf as s (s.sheet.id)}<option value={s.sheet.id}
-            >{s.sheet.name}, {s.sheet.kind}</option
+            >{s.sheet.name}, {inReadersWords(s.sheet.kind)}</option
           >{/each}</select
       ></label
     >

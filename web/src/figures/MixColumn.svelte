@@ -93,7 +93,7 @@
       <text x="656" y={p.at - 8} font-size="19" font-weight="700">{unit("g")}</text>
       <text class="role" x="690" y={p.at - 46} font-size="18">{p.name}{lift ? say.cup.addNow : on ? say.cup.added : ""}</text>
       <text x="690" y={p.at - 25} font-size="14.5">{say.cup.toTheMark(show("ml", p.ml), bare("ml", p.mark_ml))}</text>
-      <text x="690" y={p.at - 6} font-size="14.5">+ {show("g", p.g)}. {p.share.replace(/, by \w+$/, "")}</text>
+      <text x="690" y={p.at - 6} font-size="14.5">+ {show("g", p.g)}. {p.share.replace(/, by \w+$| \([^)]*\)$/, "")}</text>
     {/each}
   </svg>
   {#if small}
@@ -103,7 +103,10 @@
           <span><span class="num">{bare("g", p.scale_g)}</span> {unit("g")}</span>
           <span
             ><b>{p.name}{p.role === next ? say.cup.addNow : poured.has(p.role) ? say.cup.added : ""}</b>
-            {say.cup.toTheMark(show("ml", p.ml), bare("ml", p.mark_ml))}<br />+ {show("g", p.g)}. {p.share.replace(/, by \w+$/, "")}</span
+            {say.cup.toTheMark(show("ml", p.ml), bare("ml", p.mark_ml))}<br />+ {show("g", p.g)}. {p.share.replace(
+              /, by \w+$| \([^)]*\)$/,
+              "",
+            )}</span
           >
         </li>
       {/each}

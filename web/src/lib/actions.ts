@@ -1,5 +1,5 @@
 /** Taps to entries. What is computed comes with the page; here facts are only put together. */
-import type { JobPage, NextTask, Schemas } from "../api/client";
+import { inReadersWords, type JobPage, type NextTask, type Schemas } from "../api/client";
 import { crew } from "./crew.svelte";
 import { bare, show } from "./format";
 import { outbox } from "./outbox.svelte";
@@ -105,7 +105,11 @@ export function endCoats(page: JobPage, coatIds: string[], label: string): Promi
 }
 
 /** How the hand goes: "light, from the left". */
-export const manner = (task: NextTask | undefined): string => [task?.character, task?.direction].filter(Boolean).join(", ");
+export const manner = (task: NextTask | undefined): string =>
+  [task?.character, task?.direction]
+    .filter((x): x is string => Boolean(x))
+    .map(inReadersWords)
+    .join(", ");
 
 export type Going = { film: JobPage["state"]["parts"][number]["films"][number]; partId: string };
 /** Coats going on, those of one tap together. */
@@ -130,7 +134,8 @@ const DONE: Record<string, string> = {
 };
 /** A step in the words of having done it: "wiped off". */
 /** A step as it is said before it is done. */
-export const stepWord = (step: string): string => (step === "abrade" ? say.actions.sand : step);
+export const stepWord = (step: string): string =>
+  step === "abrade" ? say.actions.sand : ((say.stepWords as Record<string, string>)[step] ?? inReadersWords(step));
 export const doneWord = (step: string): string => DONE[step] ?? say.actions.done(step);
 
 export const sentence = (text: string): string => text.slice(0, 1).toUpperCase() + text.slice(1);

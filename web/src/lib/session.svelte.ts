@@ -1,5 +1,5 @@
 /** Who is signed in. */
-import { api, inWords, type Schemas } from "../api/client";
+import { api, inWords, reader, type Schemas } from "../api/client";
 
 class Session {
   who = $state.raw<Schemas["SessionOut"] | null>(null);
@@ -50,3 +50,4 @@ class Session {
 }
 
 export const session = new Session();
+reader.units = () => session.who?.preferences.units ?? "metric";

@@ -440,6 +440,7 @@ export const de: Words = {
     notCounted: (a: Value) => ` (zählt nicht: ${a})`,
     voidWord2: (a: Value) => `Aufheben: ${a}`,
     voidWord3: "aufheben",
+    planAdopted: "Plan übernommen",
   },
   materials: {
     kinds: "Arten von Material",
@@ -1041,8 +1042,8 @@ export const de: Words = {
     bare: "noch nicht beschichtet",
     wet: "nass",
     flash: "lüftet ab",
-    open: "Überarbeitungsfenster offen",
-    closing: "Überarbeitungsfenster schließt",
+    open: "Fenster offen",
+    closing: "Fenster schließt",
     over_age: "Fenster verpasst: zuerst schleifen",
     curing: "härtet",
     cured: "ausgehärtet",
@@ -1385,6 +1386,15 @@ export const de: Words = {
     overruled: "Sperre aufgehoben",
     coats_set: "Schichten",
   },
+  stepWords: {
+    wash: "waschen",
+    degrease: "entfetten",
+    wipe: "abwischen",
+    dry: "trocknen",
+    mask: "abkleben",
+    "wipe off": "Überschuss abwischen",
+    other: "anderer Schritt",
+  },
   found: {
     title: "Was schiefging",
     coatEarly: (a: Value) => `Schicht ${a} vor der kürzesten Wartezeit`,
@@ -1631,6 +1641,8 @@ export const de: Words = {
     due2: (a: Value) => `Fällig ${a}`,
     mixedPaint: "Angemischter Lack",
     leftUseByGelsAbout: (a: Value, b: Value, c: Value, d: Value) => `${a}, ${b} übrig. Verarbeiten bis ${c}, geliert etwa ${d}.`,
+    person: "Person, nach Plan",
+    anybody: "egal wer",
   },
   undo: {
     undoS: (a: Value) => `Zurücknehmen (${a} s)`,

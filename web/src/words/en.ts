@@ -440,6 +440,7 @@ export const en = {
     notCounted: (a: Value) => ` (not counted: ${a})`,
     voidWord2: (a: Value) => `Void: ${a}`,
     voidWord3: "void",
+    planAdopted: "plan adopted",
   },
   materials: {
     kinds: "Kinds of material",
@@ -1381,6 +1382,15 @@ export const en = {
     overruled: "Stop overridden",
     coats_set: "Coats",
   },
+  stepWords: {
+    wash: "wash",
+    degrease: "degrease",
+    wipe: "wipe",
+    dry: "dry",
+    mask: "mask",
+    "wipe off": "wipe off",
+    other: "other step",
+  },
   found: {
     title: "What went wrong",
     coatEarly: (a: Value) => `coat on ${a} before its recoat minimum`,
@@ -1626,6 +1636,8 @@ export const en = {
     due2: (a: Value) => `Due ${a}`,
     mixedPaint: "Mixed paint",
     leftUseByGelsAbout: (a: Value, b: Value, c: Value, d: Value) => `${a}, ${b} left. Use by ${c}, gels about ${d}.`,
+    person: "Person, by the plan",
+    anybody: "anybody",
   },
   undo: {
     undoS: (a: Value) => `Undo (${a} s)`,

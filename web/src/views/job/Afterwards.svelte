@@ -70,12 +70,12 @@
         coats.push({ coat_id: crypto.randomUUID(), part_id: id, ...next });
       }
       // One entry for each place and mix: whatever is judged by them is told of its own.
-      const apart = new Map<string, typeof coats>();
+      const apart: Record<string, typeof coats> = {};
       for (const c of coats) {
         const key = `${parts.find((p) => p.id === c.part_id)?.place_id}|${batchAt(page, c.layer_id, start) ?? ""}`;
-        apart.set(key, [...(apart.get(key) ?? []), c]);
+        apart[key] = [...(apart[key] ?? []), c];
       }
-      for (const [key, own] of apart) {
+      for (const [key, own] of Object.entries(apart)) {
         const [place_id, batch] = key.split("|");
         const batch_ids = batch ? [batch] : [];
         facts.push({ kind: "coat_started", body: { coats: own, facts_id: page.facts.id, batch_ids, place_id }, at: start });

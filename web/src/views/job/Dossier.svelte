@@ -1,7 +1,7 @@
 <script lang="ts">
   /** The record of a job as it is handed over: survey, damage, stack, checks, coats, service.  Made to be printed. */
   import { Answer } from "../../lib/answer.svelte";
-  import { api, type JobPage, type Schemas } from "../../api/client";
+  import { api, inReadersWords, type JobPage, type Schemas } from "../../api/client";
   import { area, bare, clockTime, date, duration, kelvin, percent, show, stamp, temp, um, unit } from "../../lib/format";
   import { printed } from "../../lib/paper";
   import Films from "./Films.svelte";
@@ -160,7 +160,7 @@
       >
       <tbody
         >{#each layers as { names, l, sheet } (l.id)}<tr
-            ><td>{named(names)}</td><td>{l.position + 1}</td><td><b>{sheet.name}</b>, {sheet.kind}</td><td>{l.coats}</td><td
+            ><td>{named(names)}</td><td>{l.position + 1}</td><td><b>{sheet.name}</b>, {inReadersWords(sheet.kind)}</td><td>{l.coats}</td><td
               >{l.target_um ? um(l.target_um) : say.common.noFilmBuild}</td
             ><td>{sheet.grade === "typical" ? say.record.typicalValues : say.record.itsOwnSheet}</td></tr
           >{/each}</tbody

@@ -2,6 +2,7 @@
   /** The smaller taps (air, abraded, wiped, gauge, defect, note) and the log with its strikes. */
   import type { JobPage } from "../../api/client";
   import { partName } from "../../lib/actions";
+  import { component } from "../../lib/judged";
   import { bare, duration, show, temp, unit, volume, when } from "../../lib/format";
   import { opened } from "../../lib/opened";
   import { outbox } from "../../lib/outbox.svelte";
@@ -53,7 +54,7 @@
     const b = e.body as Record<string, unknown>;
     const part = typeof b.part_id === "string" ? ` ${partName(page, b.part_id)}` : "";
     const words: Record<string, string> = {
-      pour: say.log.added(String(b.component), typeof b.ml === "number" ? volume(b.ml) : "?"),
+      pour: say.log.added(component(b.component), typeof b.ml === "number" ? volume(b.ml) : "?"),
       step_done: looked(b, say.common.pass),
       step_failed: looked(b, say.common.fail),
       damage_found: say.log.damage(String(b.text)),
@@ -74,6 +75,9 @@
       unmasked: say.log.maskingRemoved((say.edges as Record<string, string>)[String(b.result)] ?? String(b.result)),
       coats_set: say.taps.coatsSet(Number(b.coats), b.reason ? `: ${b.reason}` : ""),
       heat_set: b.on ? say.taps.heatOn(show("degc", Number(b.surface_degc), 0)) : say.taps.heatOff,
+      plan_adopted: say.log.planAdopted,
+      coat_paused: say.actions.paused,
+      coat_resumed: say.actions.resumed,
       archived: b.archived ? say.ending.archived : say.ending.unarchived,
     };
     const coats = b.coats as { part_id: string; layer_id: string; n: number }[] | undefined;

@@ -1,7 +1,7 @@
 <script lang="ts">
   /** Mix: one cup, poured bottom up; every pour is an entry, so a reload goes on mid-cup. */
   import { router } from "svelte-spa-router";
-  import { api, type JobPage, type MixPage, type Schemas } from "../../api/client";
+  import { api, inReadersWords, type JobPage, type MixPage, type Schemas } from "../../api/client";
   import { Answer } from "../../lib/answer.svelte";
   import MixColumn from "../../figures/MixColumn.svelte";
   import { serverClock } from "../../lib/clock.svelte";
@@ -149,7 +149,7 @@
                 .filter((c) => c.of === "ratio")
                 .map((c) => c.name.toLowerCase())
                 .join(say.mix.to),
-              mix.sheet.components[0]?.by ?? "",
+              inReadersWords(mix.sheet.components[0]?.by ?? ""),
             )}</b
           ><br />
           <span class="mute"
@@ -300,7 +300,7 @@
         stroke-width="2.4"
       /></svg
     >
-    <p>{mix.sheet.hazards.join(" ")}</p>
+    <p>{mix.sheet.hazards.map(inReadersWords).join(" ")}</p>
   </footer>
 {/if}
 

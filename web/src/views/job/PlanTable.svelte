@@ -1,6 +1,6 @@
 <script lang="ts">
   /** The plan in words: when, what, how the hand goes, why then, how much it may slip; moves and steps done. */
-  import { api, inWords, type JobPage, type PlanTask } from "../../api/client";
+  import { api, inReadersWords, inWords, type JobPage, type PlanTask } from "../../api/client";
   import { stepDone, stepWord } from "../../lib/actions";
   import { clockTime, duration, when } from "../../lib/format";
   import { outbox } from "../../lib/outbox.svelte";
@@ -81,7 +81,8 @@
       <tr class:side={t.kind in kinds} class:on={t.key === task}>
         <td><b>{t.locked ? say.common.inProgress : when(Math.max(t.start_at, now), now)}</b></td>
         <td
-          >{t.label}{#if t.direction || t.character}<span class="how">{[t.character, t.direction].filter(Boolean).join(", ")}</span
+          >{t.label}{#if t.direction || t.character}<span class="how"
+              >{[t.character, t.direction].filter(Boolean).map(inReadersWords).join(", ")}</span
             >{/if}{#if hands}<span class="how">{say.plan.painter(t.painter + 1)}</span>{/if}
           {#if due(t) && session.mayWrite}<button class="done" onclick={() => stepDone(page, [t.part_id], t.step ?? "")}
               >{say.plan.done(stepWord(t.step ?? ""))}</button

@@ -1,6 +1,6 @@
 <script lang="ts">
   /** Stack: the chosen layers to scale, what the sheets say at each join, and the way to change them. */
-  import type { JobPage } from "../../api/client";
+  import { inReadersWords, type JobPage } from "../../api/client";
   import LayerSection from "../../figures/LayerSection.svelte";
   import { stepWord } from "../../lib/actions";
   import { duration, show } from "../../lib/format";
@@ -99,8 +99,12 @@
       <h2>{say.common.materials}</h2>
       {#each [...new Map(shown.map((l) => [l.sheet.id, l.sheet])).values()] as s (s.id)}
         <div class="mat">
-          <p><b>{s.name}</b>, {s.kind}. {s.grade === "typical" ? say.system.typicalValuesTheProductsData : say.system.fromItsDataSheet}</p>
-          {#each s.hazards as h, i (i)}<p class="haz">{h}</p>{/each}
+          <p>
+            <b>{s.name}</b>, {inReadersWords(s.kind)}. {s.grade === "typical"
+              ? say.system.typicalValuesTheProductsData
+              : say.system.fromItsDataSheet}
+          </p>
+          {#each s.hazards as h, i (i)}<p class="haz">{inReadersWords(h)}</p>{/each}
         </div>
       {/each}
     </aside>

@@ -23,6 +23,8 @@
   const HEAD = 540;
   /** Only what stands in one place; empty: all of it. */
   let place = $state("");
+  /** Only what the plan gives to one painter, counted from 0; empty: to any. */
+  let person = $state("");
   const now = $derived(serverClock.now);
   const width = $derived(Math.max(260, box - HEAD));
   const scale = $derived(pieceScale([[now - 2 * 3600, now + 4 * 3600, 1]], width));
@@ -51,12 +53,21 @@
     note: string;
     rank: number;
   };
+  /** The first thing the plan still has for a part. */
+  const first = (job: Schemas["NowLine"], partId: string): Schemas["Task"] | undefined =>
+    (job.plan?.tasks ?? [])
+      .filter((t) => t.part_id === partId && t.kind !== "mix" && t.kind !== "setup" && t.kind !== "clean" && t.end_at > now)
+      .toSorted((a, b) => a.start_at - b.start_at)[0];
+  const people = $derived(
+    [...new Set((page?.lines ?? []).flatMap((l) => (l.plan?.tasks ?? []).map((t) => t.painter)))].toSorted((a, b) => a - b),
+  );
   const rows = $derived.by((): Row[] => {
     const out: Row[] = [];
     for (const job of page?.lines ?? []) {
       if (place && job.head.place !== place) continue;
       for (const part of job.state.parts) {
         const p = job.facts.parts.find((x) => x.id === part.part_id)!;
+        if (person && first(job, part.part_id)?.painter !== Number(person)) continue;
         const task = job.state.next.find((t) => t.part_id === part.part_id);
         const shown = currentView(part, now);
         const running = part.films.at(-1)?.done_at === null ? part.films.at(-1)! : null;
@@ -141,6 +152,13 @@
     </p>{/if}
   <div class="filter">
     {#if due.length}<a class="line" href="#/record">{say.today.dueInService(due.length)}</a>{/if}
+    {#if people.length > 1}<label
+        ><span class="sr">{say.today.person}</span>
+        <select bind:value={person}
+          ><option value="">{say.today.anybody}</option>{#each people as n (n)}<option value={String(n)}>{say.plan.painter(n + 1)}</option
+            >{/each}</select
+        ></label
+      >{/if}
     {#if places.length > 1}<label
         ><span class="sr">{say.today.where}</span>
         <select bind:value={place}
@@ -353,13 +371,15 @@
     left: 24px;
     top: 0;
     display: flex;
-    gap: 18px;
+    gap: 10px;
     align-items: center;
+    max-width: 510px;
     min-height: 32px;
     font-weight: 640;
   }
   .filter select {
     min-height: 30px;
+    max-width: 180px;
     padding: 0 8px;
   }
   .st {

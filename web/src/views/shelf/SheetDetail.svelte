@@ -1,6 +1,6 @@
 <script lang="ts">
   /** One material in full: each value as its sheet has it, and what the shop pays for a pack. */
-  import type { Schemas } from "../../api/client";
+  import { inReadersWords, type Schemas } from "../../api/client";
   import { bare, duration, kelvin, percent, setup, show, um, volume } from "../../lib/format";
   import { keyed } from "../../lib/keyed";
   import { session } from "../../lib/session.svelte";
@@ -46,7 +46,9 @@
         >{/if}
       <a class="line" href={`/api/sheets/${s.sheet.id}`} download>{say.materials.downloadJson}</a>
     </p>
-    {#if s.sheet.claim}<p class="mute">{say.materials.claimedLife(s.sheet.claim.text || duration(s.sheet.claim.life_s))}</p>{/if}
+    {#if s.sheet.claim}<p class="mute">
+        {say.materials.claimedLife(inReadersWords(s.sheet.claim.text) || duration(s.sheet.claim.life_s))}
+      </p>{/if}
   </div>
   {#if s.sheet.aid}
     <dl>
@@ -158,7 +160,7 @@
           >{/if}
       </form>
     {/each}
-    {#each s.sheet.hazards ?? [] as h, i (i)}<p class="haz">{h}</p>{/each}
+    {#each s.sheet.hazards ?? [] as h, i (i)}<p class="haz">{inReadersWords(h)}</p>{/each}
     {#if !s.sheet.aid}<Lots materialId={s.sheet.material_id} />{/if}
   </div>
   {#if editing}<SheetForm sheet={s.sheet} done={edited} />{/if}

@@ -1,6 +1,6 @@
 <script lang="ts">
   /** Shelf: the sheets of the shop, each value as the sheet has it, and what the shop pays. */
-  import { api, inWords, type Schemas } from "../../api/client";
+  import { api, inReadersWords, inWords, type Schemas } from "../../api/client";
   import { Answer } from "../../lib/answer.svelte";
   import { bare, um, unit } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
@@ -27,7 +27,8 @@
   const shown = $derived(
     (sheets ?? []).filter(
       (s) =>
-        (!only || s.group === only) && words.every((w) => `${s.sheet.name} ${s.sheet.kind} ${s.method_name}`.toLowerCase().includes(w)),
+        (!only || s.group === only) &&
+        words.every((w) => `${s.sheet.name} ${s.sheet.kind} ${inReadersWords(s.sheet.kind)} ${s.method_name}`.toLowerCase().includes(w)),
     ),
   );
   const GROUPS = ["primer", "filler", "colour", "peelable", "liner", "protection", "underbody", "antifouling", "parts", "aid"] as const;
@@ -116,7 +117,7 @@
           <li class:open={open.includes(s.sheet.material_id)}>
             <button aria-expanded={open.includes(s.sheet.material_id)} onclick={() => turn(s.sheet.material_id)}>
               <b>{s.sheet.name}</b>
-              <span class="kind">{s.sheet.kind}</span>
+              <span class="kind">{inReadersWords(s.sheet.kind)}</span>
               <span class="film">{film(s)}</span>
               <span class="by">{s.sheet.aid ? "" : s.method_name}</span>
               <span class="grade">{s.sheet.grade === "typical" ? say.materials.typical : say.materials.ownSheet}</span>
