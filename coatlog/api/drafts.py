@@ -5,27 +5,49 @@ from __future__ import annotations
 from ninja import Schema
 from pydantic import Field
 
-from coatlog.core.run.facts import Face
+from coatlog.core.run.facts import Face, Patches
 from coatlog.core.stack.step_catalogue import STEPS, Done, read_step
 from coatlog.errors import Refused
 from coatlog.jobs import services
 
-__all__ = ["LayerIn", "OverruleIn", "PartIn", "draft_layers", "draft_overrules", "draft_parts"]
+__all__ = [
+    "LayerIn",
+    "OverruleIn",
+    "PartIn",
+    "SystemIn",
+    "draft_layers",
+    "draft_overrules",
+    "draft_parts",
+    "draft_systems",
+]
+
+
+class PatchesIn(Schema):
+    """Where a layer goes that does not cover its part: how many, and how much in all or how large across."""
+
+    n: int = Field(default=1, ge=1, le=10000)
+    area_m2: float | None = Field(default=None, gt=0, le=10000)
+    across_mm: float | None = Field(default=None, gt=0, le=5000)
 
 
 class LayerIn(Schema):
-    """A layer.  `steps`: what is done before it, "abrade:P80" for one; without them, as the list has it."""
+    """A layer.  `steps`: what is done before it, "abrade:P80" for one; without them, as the list has it.
+
+    `patches`: it goes on these alone.
+    """
 
     sheet_id: str
     coats: int = Field(ge=1, le=40)
     target_um: float | None = Field(default=None, gt=0, le=20000)
     steps: list[str] | None = Field(default=None, max_length=60)
+    patches: PatchesIn | None = None
 
 
 class PartIn(Schema):
     """A part; its area is typed or comes from `shape` and `measures` [m].
 
-    `faces_assumed`: nobody measured the faces, so they follow the area.
+    `faces_assumed`: nobody measured the faces, so they follow the area.  `system`: which of the coating
+    systems of the job it gets, 0 for the first.
     """
 
     id: str | None = None
@@ -47,11 +69,23 @@ class PartIn(Schema):
     hole_mm: float | None = Field(default=None, ge=0, le=5000)
     dark: bool = False
     faces_assumed: bool = False
+    system: int = Field(default=0, ge=0, le=20)
+
+
+class SystemIn(Schema):
+    """A coating system besides the first: its layers, and what was chosen for it."""
+
+    layers: list[LayerIn] = Field(min_length=1, max_length=20)
+    choices: dict[str, str] = Field(default_factory=dict, max_length=24)
 
 
 class OverruleIn(Schema):
     rule_id: str
     reason: str = Field(max_length=400)
+
+
+def draft_systems(systems: list[SystemIn]) -> list[services.SystemDraft]:
+    return [services.SystemDraft(layers=draft_layers(s.layers), choices=s.choices) for s in systems]
 
 
 def draft_layers(layers: list[LayerIn]) -> list[services.LayerDraft]:
@@ -61,9 +95,18 @@ def draft_layers(layers: list[LayerIn]) -> list[services.LayerDraft]:
             coats=x.coats,
             target_um=x.target_um,
             steps=None if x.steps is None else tuple(_step(i, word) for word in x.steps),
+            patches=None if x.patches is None else _patches(i, x.patches),
         )
         for i, x in enumerate(layers)
     ]
+
+
+def _patches(i: int, p: PatchesIn) -> Patches:
+    """Patches with their area: as it was measured, else squares as wide as they are.  Raises Refused."""
+    if p.area_m2 is None and p.across_mm is None:
+        raise Refused.field(f"layers[{i}].patches", None, "how large they are across, or their area in all")
+    area_m2 = p.area_m2 if p.area_m2 is not None else p.n * ((p.across_mm or 0.0) / 1000) ** 2
+    return Patches(n=p.n, area_m2=round(area_m2, 6), across_mm=p.across_mm)
 
 
 def _step(i: int, word: str) -> Done:

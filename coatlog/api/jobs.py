@@ -10,6 +10,8 @@ from django.http import HttpRequest
 from ninja import Query, Router, Schema
 from pydantic import Field
 
+from coatlog.core.codec import to_plain
+from coatlog.core.run.facts import Facts, of_system
 from coatlog.core.run.view import view
 from coatlog.jobs.frozen_facts import latest_facts, read_facts
 from coatlog.jobs.models import FactsDoc
@@ -18,7 +20,17 @@ from coatlog.run import projection, services
 from coatlog.run.models import JobProjection
 from coatlog.shop import clock
 
-from .drafts import LayerIn, OverruleIn, PartIn, draft_layers, draft_overrules, draft_parts
+from .drafts import (
+    LayerIn,
+    OverruleIn,
+    PartIn,
+    PatchesIn,
+    SystemIn,
+    draft_layers,
+    draft_overrules,
+    draft_parts,
+    draft_systems,
+)
 from .guard import job_of, member_of
 from .paging import Paged, PageQuery, cut, paged
 from .summaries import JobHead, job_head
@@ -27,10 +39,13 @@ router = Router()
 
 
 class StackIn(Schema):
+    """`layers`, `choices`: the first coating system; `systems`: those of parts that name another."""
+
     parts: list[PartIn] = Field(min_length=1, max_length=200)
     layers: list[LayerIn] = Field(min_length=1, max_length=20)
     overrules: list[OverruleIn] = Field(default_factory=list, max_length=20)
     choices: dict[str, str] = Field(default_factory=dict, max_length=24)
+    systems: list[SystemIn] = Field(default_factory=list, max_length=20)
 
 
 class JobIn(StackIn):
@@ -127,6 +142,7 @@ def post_job(request: HttpRequest, data: JobIn) -> JobCreated:
             layers=draft_layers(data.layers),
             overrules=overrules,
             choices=data.choices,
+            more=draft_systems(data.systems),
             now=clock.now(),
         ),
         overrules=overrules,
@@ -150,6 +166,7 @@ def put_stack(request: HttpRequest, job_id: UUID, data: ReviseIn) -> JobCreated:
             layers=draft_layers(data.layers),
             overrules=overrules,
             choices=data.choices,
+            more=draft_systems(data.systems),
         ),
         reason=data.reason,
         overrules=overrules,
@@ -181,6 +198,13 @@ def get_draft(request: HttpRequest, job_id: UUID) -> JobIn:
     job = job_of(request, job_id)
     facts = latest_facts(job)
     parts = [p for p in facts.parts if not p.retired]
+    first = parts[0].id
+
+    def system_of(part_id: str) -> int | None:
+        return next((k for k, s in enumerate(facts.systems) if part_id in s.part_ids), None)
+
+    # In the order of their parts; the job's own system is the one of None.
+    order = list(dict.fromkeys(system_of(p.id) for p in parts))
     return JobIn(
         title=job.title,
         asset=job.asset.name,
@@ -206,12 +230,30 @@ def get_draft(request: HttpRequest, job_id: UUID) -> JobIn:
                 damage=p.damage,
                 set_name=p.set_name,
                 shape_text=p.shape,
+                system=order.index(system_of(p.id)),
             )
             for p in parts
         ],
-        layers=[
-            LayerIn(sheet_id=x.sheet_id, coats=x.coats, target_um=x.target_um, steps=list(x.steps) or None)
-            for x in facts.layers_of(parts[0].id)
+        layers=_layers(facts, first),
+        choices=facts.choices_of(first),
+        systems=[
+            SystemIn(
+                layers=_layers(facts, leads),
+                choices={k: v for k, v in facts.choices_of(leads).items() if of_system(k)},
+            )
+            for leads in (next(p.id for p in parts if system_of(p.id) == n) for n in order[1:])
         ],
-        choices=facts.choices,
     )
+
+
+def _layers(facts: Facts, part_id: str) -> list[LayerIn]:
+    return [
+        LayerIn(
+            sheet_id=x.sheet_id,
+            coats=x.coats,
+            target_um=x.target_um,
+            steps=list(x.steps) or None,
+            patches=None if x.patches is None else PatchesIn(**to_plain(x.patches)),
+        )
+        for x in facts.layers_of(part_id)
+    ]

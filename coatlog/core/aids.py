@@ -72,7 +72,7 @@ def aids_of(
 def _grounds(facts: Facts, part_id: str) -> list[Substrate]:
     """The surface as found and what its preparation leads through."""
     part = facts.part(part_id)
-    path = path_of(part.substrate, facts.choices.get("prep", ""), part.features) or ()
+    path = path_of(part.substrate, facts.choices_of(part_id).get("prep", ""), part.features) or ()
     return [SUBSTRATES[k] for k in (part.substrate, *(p.to for p in path)) if k in SUBSTRATES]
 
 

@@ -168,19 +168,16 @@ def needs_of(
 def _need(
     facts: Facts, sheet: Sheet, prices: Mapping[str, Mapping[str, float]], inspected: bool, dead_um: float
 ) -> SheetNeed:
-    kept = {p.id: p for p in facts.parts if not p.retired}
+    kept = {p.id for p in facts.parts if not p.retired}
     layers = [x for x in facts.layers if x.sheet_id == sheet.id and x.part_id in kept]
-    area = sum(kept[x.part_id].area_m2 * kept[x.part_id].count for x in layers)
+    area = sum(facts.area_m2(x) for x in layers)
     coats = max((x.coats for x in layers), default=0)
     method = facts.methods[layers[0].method_id] if layers else next(iter(facts.methods.values()))
     nominal = aim = None
     figure = volume = plain_ml = None
     breaks = ""
     if sheet.film is not None and area > 0:
-        film_m2_um = sum(
-            kept[x.part_id].area_m2 * kept[x.part_id].count * (planned_dry_um(x, sheet) or 0) * x.coats
-            for x in layers
-        )
+        film_m2_um = sum(facts.area_m2(x) * (planned_dry_um(x, sheet) or 0) * x.coats for x in layers)
         nominal = film_m2_um / area
         factor = aim_factor(method.spread_cv)
         figure = Figure(value=nominal * factor.value, unit="um", why=factor.why)
@@ -210,9 +207,7 @@ def _need(
         total, why = volume.total_ml, volume.why
     else:
         goes = sheet.coverage.m2_per_l if sheet.coverage else 1.0
-        plain_ml = sum(
-            1000 * kept[x.part_id].area_m2 * kept[x.part_id].count * x.coats / goes for x in layers
-        )
+        plain_ml = sum(1000 * facts.area_m2(x) * x.coats / goes for x in layers)
         total = plain_ml + method.fixed_ml
         why = Why(kind="sheet", ref=f"{sheet.name}: {goes:g} m² per litre a coat")
     return SheetNeed(

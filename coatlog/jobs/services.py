@@ -12,7 +12,7 @@ from coatlog.core.area import area_of
 from coatlog.core.codec import from_plain, to_plain
 from coatlog.core.compare import Summary, summarise
 from coatlog.core.errors import CoreError
-from coatlog.core.run.facts import Face, Facts, Layer, Part, make_facts
+from coatlog.core.run.facts import Face, Facts, Layer, Part, PartSystem, Patches, make_facts, of_system
 from coatlog.core.sheet import FINISHES, Sheet
 from coatlog.core.stack.builder import Needs, Suggestion, suggest
 from coatlog.core.stack.findings import survey_of
@@ -33,6 +33,7 @@ __all__ = [
     "LayerDraft",
     "OverruleDraft",
     "PartDraft",
+    "SystemDraft",
     "candidate",
     "correct_job",
     "create_job",
@@ -49,6 +50,8 @@ class PartDraft:
     """A part as the survey says it.  Its area is typed, or comes from a shape and its measures.
 
     `faces_assumed`: the faces are shares somebody assumed, and are scaled to the area.
+
+    `system`: which of the job's coating systems it gets, the first counted 0.
 
     `as_set`: `count` parts of their own ("Wheel 1" to "Wheel 4") that one tap can start together.
     """
@@ -73,14 +76,26 @@ class PartDraft:
     hole_mm: float | None = None
     dark: bool = False
     faces_assumed: bool = False
+    system: int = 0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LayerDraft:
+    """A layer as it was chosen.  `patches`: what it goes on of each part; None: all over."""
+
     sheet_id: str
     coats: int
     target_um: float | None = None
     steps: tuple[Done, ...] | None = None
+    patches: Patches | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SystemDraft:
+    """One coating system of a job: its layers and what was chosen for it."""
+
+    layers: Sequence[LayerDraft]
+    choices: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -89,6 +104,10 @@ class OverruleDraft:
 
     rule_id: str
     reason: str
+
+
+#: what is only where the patches are
+MENDED = ("dents", "scratches", "holes")
 
 
 def judge_stack(
@@ -106,14 +125,26 @@ def judge_stack(
     _check_survey(parts)
     sheets = _sheets(shop, layers)
     stack = [
-        StackLayer(sheet=sheets[x.sheet_id], coats=x.coats, target_um=x.target_um, before=x.steps)
+        StackLayer(
+            sheet=sheets[x.sheet_id],
+            coats=x.coats,
+            target_um=x.target_um,
+            before=x.steps,
+            patches_m2=None if x.patches is None else x.patches.area_m2,
+        )
         for x in layers
     ]
+    # Beside the patches the first whole layer lies on the part itself: it is judged there too.
+    whole = [x for x in stack if x.patches_m2 is None]
+    if not whole:
+        raise Refused.field("layers", len(layers), "a layer all over the part, or a job of its own")
     found: dict[tuple[str, int, str], Finding] = {}
     for survey in surveys_of(shop, parts, place, craft):
-        at, laid = _prepared(survey, prep, stack)
-        for f in judge(at, laid):
-            found.setdefault((f.rule_id, f.position, f.what), f)
+        beside = replace(survey, bare_mm=None, features=tuple(x for x in survey.features if x not in MENDED))
+        for where, these in ((survey, stack), (beside, whole))[: 1 + (len(whole) < len(stack))]:
+            at, laid = _prepared(where, prep, these)
+            for f in judge(at, laid):
+                found.setdefault((f.rule_id, f.position, f.what), f)
     return in_order(found.values())
 
 
@@ -185,7 +216,8 @@ def suggest_stacks(
 def candidate(shop: Shop, parts: Sequence[PartDraft], layers: Sequence[LayerDraft]) -> Summary:
     """What a stack comes to on these parts: film, litres, cost, time, claim.  Raises Refused."""
     sheets = _sheets(shop, layers)
-    facts = _freeze("draft", 1, _parts(parts, ""), layers, sheets, None)
+    made = _parts([replace(p, system=0) for p in parts], "")
+    facts = _freeze("draft", 1, made, [SystemDraft(layers=layers)], sheets, None)
     survives = {x for p in parts for x in p.must_survive}
     return summarise(facts, prices_of(shop), immersed="immersion" in survives)
 
@@ -242,8 +274,11 @@ def create_job(
     customer: str = "",
     overrules: Sequence[OverruleDraft] = (),
     choices: Mapping[str, str] | None = None,
+    more: Sequence[SystemDraft] = (),
 ) -> tuple[Job, Facts]:
     """Create a job with its first facts.  The caller adopts them, and any overruling, by entries.
+
+    `layers`, `choices`: the first coating system; `more`: those of parts that have another.
 
     Raises Refused (a field), Stopped (a rule), NotFound, NotPermitted.
     """
@@ -259,7 +294,8 @@ def create_job(
     for name, text in (("mark", mark), ("paint_code", paint_code), ("customer", customer)):
         if len(text) > 60:
             raise Refused.field(name, text, "60 letters at most")
-    _check_stops(member, parts, layers, overrules, choices, place, asset_kind)
+    systems = [SystemDraft(layers=layers, choices=choices or {}), *more]
+    _check_stops(member, parts, systems, overrules, place, asset_kind)
     asset, _ = Asset.objects.get_or_create(
         shop=shop,
         name=asset_name.strip(),
@@ -282,10 +318,9 @@ def create_job(
         str(job.pk),
         1,
         _parts(parts, str(place.pk)),
-        layers,
-        _sheets(shop, layers),
+        systems,
+        _sheets(shop, [x for s in systems for x in s.layers]),
         None,
-        choices=choices,
         overrules=tuple(o.rule_id for o in overrules),
     )
     FactsDoc.objects.create(job=job, facts_id=facts.id, version=1, doc=to_plain(facts))
@@ -301,6 +336,7 @@ def revise_job(
     layers: Sequence[LayerDraft],
     overrules: Sequence[OverruleDraft] = (),
     choices: Mapping[str, str] | None = None,
+    more: Sequence[SystemDraft] = (),
 ) -> Facts:
     """A new version of a job's facts: parts left out are retired, never deleted.
 
@@ -311,13 +347,14 @@ def revise_job(
         raise NotPermitted("A viewer can look, not change a job.")
     before = latest_facts(job)
     settled = _settled(before, job)
-    _check_stops(member, parts, layers, overrules, choices, job.place, job.asset.kind, settled)
+    systems = [SystemDraft(layers=layers, choices=choices or {}), *more]
+    _check_stops(member, parts, systems, overrules, job.place, job.asset.kind, settled)
     kept = {p.id for p in before.parts}
     for i, p in enumerate(parts):
         if p.id is not None and p.id not in kept:
             raise Refused.field(f"parts[{i}].id", p.id, "a part of this job, or none for a new one")
     made = _parts(parts, str(job.place_id))
-    named = {p.id for p in made}
+    named = {p.id for p, _ in made}
     gone = tuple(_retired(p) for p in before.parts if p.id not in named)
     versions = facts_of(job).values()
     taken: dict[str, set[str]] = {}
@@ -329,11 +366,10 @@ def revise_job(
         str(job.pk),
         version,
         made,
-        layers,
-        _sheets(member.shop, layers),
+        systems,
+        _sheets(member.shop, [x for s in systems for x in s.layers]),
         before,
         gone=gone,
-        choices=choices,
         overrules=tuple(o.rule_id for o in overrules),
         taken=taken,
     )
@@ -345,16 +381,18 @@ def revise_job(
 
 def _settled(facts: Facts, job: Job) -> frozenset[tuple[str, str]]:
     """Stops of a job as it stands: rules that came after it was made stop no change of something else."""
-    prep, out = (facts.choices or {}).get("prep", ""), set()
+    out = set()
     for part in facts.parts:
         if part.retired:
             continue
+        prep = facts.choices_of(part.id).get("prep", "")
         stack = [
             StackLayer(
                 sheet=facts.sheets[x.sheet_id],
                 coats=x.coats,
                 target_um=x.target_um,
                 before=tuple(read_step(word) for word in x.steps) if x.steps else None,
+                patches_m2=None if x.patches is None else x.patches.area_m2,
             )
             for x in facts.layers_of(part.id)
         ]
@@ -403,9 +441,8 @@ def _retired(part: Part) -> Part:
 def _check_stops(
     member: Member,
     parts: Sequence[PartDraft],
-    layers: Sequence[LayerDraft],
+    systems: Sequence[SystemDraft],
     overrules: Sequence[OverruleDraft],
-    choices: Mapping[str, str] | None,
     place: Place,
     craft: str,
     settled: frozenset[tuple[str, str]] = frozenset(),
@@ -413,13 +450,27 @@ def _check_stops(
     """`settled`: stops, by rule and words, that the job as it stands already has, and was made with."""
     if not parts:
         raise Refused.field("parts", 0, "at least one part")
-    if not layers:
-        raise Refused.field("layers", 0, "at least one layer")
+    for i, p in enumerate(parts):
+        if not 0 <= p.system < len(systems):
+            raise Refused.field(f"parts[{i}].system", p.system, f"one of the {len(systems)} coating systems")
+    for k, system in enumerate(systems):
+        if not system.layers:
+            raise Refused.field("layers", 0, "at least one layer" + (f" in system {k + 1}" if k else ""))
+        if not any(p.system == k for p in parts):
+            raise Refused.field("parts", 0, f"at least one part with system {k + 1}")
+        odd = next((x for x in system.choices if k and not of_system(x)), None)
+        if odd is not None:
+            raise Refused.field(f"systems[{k - 1}].choices", odd, "what is chosen for a coating system")
     if overrules and not member.is_owner:
         raise NotPermitted("Only the owner can override a stop.")
     reasons = {o.rule_id: o.reason.strip() for o in overrules}
     stops = []
-    for f in judge_stack(member.shop, parts, layers, (choices or {}).get("prep", ""), place, craft):
+    found: dict[tuple[str, int, str], Finding] = {}
+    for k, system in enumerate(systems):
+        own, prep = [p for p in parts if p.system == k], system.choices.get("prep", "")
+        for f in judge_stack(member.shop, own, system.layers, prep, place, craft):
+            found.setdefault((f.rule_id, f.position, f.what), f)
+    for f in in_order(found.values()):
         if f.severity != "stop" or (f.overrule != "never" and (f.rule_id, f.what) in settled):
             continue
         if f.rule_id in reasons and f.overrule != "never":
@@ -431,10 +482,10 @@ def _check_stops(
         raise Stopped(stops[0].what + " " + stops[0].why, errors=[to_plain(f) for f in stops])
 
 
-def _parts(drafts: Sequence[PartDraft], place_id: str) -> tuple[Part, ...]:
-    """Parts as facts hold them.  Raises Refused naming the part and the field."""
+def _parts(drafts: Sequence[PartDraft], place_id: str) -> tuple[tuple[Part, int], ...]:
+    """Parts as facts hold them, each with its system.  Raises Refused naming the part and the field."""
     _check_survey(drafts)
-    out: list[Part] = []
+    out: list[tuple[Part, int]] = []
     for i, p in enumerate(drafts):
         if not p.name.strip():
             raise Refused.field(f"parts[{i}].name", p.name, "a name")
@@ -442,26 +493,25 @@ def _parts(drafts: Sequence[PartDraft], place_id: str) -> tuple[Part, ...]:
         split = p.as_set and p.count > 1
         names = [f"{p.name.strip()} {k + 1}" for k in range(p.count)] if split else [p.name.strip()]
         for name in names:
-            out.append(
-                Part(
-                    id=p.id or str(uuid4()),
-                    name=name[:60],
-                    count=1 if split else p.count,
-                    area_m2=area_m2,
-                    substrate=p.substrate,
-                    condition=p.condition.strip()[:120],
-                    place_id=p.place_id or place_id,
-                    faces=_faces(p, area_m2),
-                    must_survive=tuple(x for x in EXPOSURES if x in p.must_survive),
-                    damage=p.damage.strip()[:400],
-                    set_name=p.name.strip()[:60] if split else p.set_name[:60],
-                    shape=shape,
-                    features=tuple(x for x in FEATURES if x in p.features),
-                    bare_mm=p.bare_mm,
-                    hole_mm=p.hole_mm,
-                    dark=p.dark,
-                )
+            part = Part(
+                id=p.id or str(uuid4()),
+                name=name[:60],
+                count=1 if split else p.count,
+                area_m2=area_m2,
+                substrate=p.substrate,
+                condition=p.condition.strip()[:120],
+                place_id=p.place_id or place_id,
+                faces=_faces(p, area_m2),
+                must_survive=tuple(x for x in EXPOSURES if x in p.must_survive),
+                damage=p.damage.strip()[:400],
+                set_name=p.name.strip()[:60] if split else p.set_name[:60],
+                shape=shape,
+                features=tuple(x for x in FEATURES if x in p.features),
+                bare_mm=p.bare_mm,
+                hole_mm=p.hole_mm,
+                dark=p.dark,
             )
+            out.append((part, p.system))
     return tuple(out)
 
 
@@ -489,20 +539,19 @@ def _area(i: int, p: PartDraft) -> tuple[float, str]:
 def _freeze(
     job_id: str,
     version: int,
-    parts: tuple[Part, ...],
-    layers: Sequence[LayerDraft],
+    parts: tuple[tuple[Part, int], ...],
+    systems: Sequence[SystemDraft],
     sheets: dict[str, Sheet],
     before: Facts | None,
     *,
     gone: tuple[Part, ...] = (),
-    choices: Mapping[str, str] | None = None,
     overrules: tuple[str, ...] = (),
     taken: Mapping[str, Container[str]] | None = None,
 ) -> Facts:
     made: list[Layer] = []
-    for part in parts:
+    for part, system in parts:
         ids = _layer_ids(before, part.id)
-        for k, x in enumerate(layers):
+        for k, x in enumerate(systems[system].layers):
             sheet, target = sheets[x.sheet_id], x.target_um
             if sheet.film is None or target is None:
                 target = sheet.usual_um(x.coats)
@@ -518,6 +567,7 @@ def _freeze(
                     coats=x.coats,
                     method_id=sheet.method_id,
                     steps=tuple(write_step(d) for d in x.steps or ()),
+                    patches=x.patches,
                 )
             )
     retired = {p.id for p in gone}
@@ -527,10 +577,15 @@ def _freeze(
         return make_facts(
             job_id=job_id,
             version=version,
-            parts=parts + gone,
+            parts=tuple(p for p, _ in parts) + gone,
             layers=tuple(made + kept),
             sheets=used,
-            choices=dict(choices or {}),
+            choices=dict(systems[0].choices),
+            systems=tuple(
+                PartSystem(part_ids=tuple(p.id for p, of in parts if of == k), choices=dict(x.choices))
+                for k, x in enumerate(systems)
+                if k
+            ),
             overrules=overrules,
             before=before,
             taken=taken,

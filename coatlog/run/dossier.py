@@ -273,14 +273,14 @@ def _nominal_um(facts: Facts, part: PartState, *, so_far: bool) -> float:
     One coat more than planned raises no target, and one left out lowers none.
     """
     if not so_far:
-        layers_of = facts.layers_of(part.part_id)
+        layers_of = [x for x in facts.layers_of(part.part_id) if x.patches is None]
         whole = [(x.coats, planned_dry_um(x, facts.sheets[x.sheet_id])) for x in layers_of]
         return sum(n * um for n, um in whole if um is not None)
     layers = {x.id: x for x in facts.layers}
     meant = [
         planned_dry_um(layers[f.layer_id], facts.sheets[f.sheet_id])
         for f in part.films
-        if f.layer_id in layers and f.n <= layers[f.layer_id].coats
+        if f.layer_id in layers and f.n <= layers[f.layer_id].coats and layers[f.layer_id].patches is None
     ]
     return sum(x for x in meant if x is not None)
 

@@ -145,7 +145,8 @@ def mix_page(
 def _never(facts: Facts, sheet: Sheet) -> tuple[Finding, ...]:
     """What must not go into this cup, whatever stands on the bench."""
     layer = StackLayer(sheet=sheet, coats=1, extras=tuple(SLIPS))
-    told = judge(Survey(substrate=facts.parts[0].substrate), [layer])
+    on = next((x.part_id for x in facts.layers if x.sheet_id == sheet.id), facts.parts[0].id)
+    told = judge(Survey(substrate=facts.part(on).substrate), [layer])
     return tuple(f for f in told if f.rule_id.startswith("mix."))
 
 
@@ -164,7 +165,7 @@ def _needs(facts: Facts, state: JobState, plan: Plan | None, sheet: Sheet) -> tu
                     NeedLine(
                         task_key=str(TaskKey(part_id=p.id, kind="coat", layer_id=layer.id, n=n)),
                         label=f"{p.name}, coat {n} of {layer.coats}",
-                        area_m2=p.area_m2 * p.count,
+                        area_m2=facts.area_m2(layer),
                         dry_um=planned_dry_um(layer, sheet),
                         wet=planned_wet(layer, sheet),
                         volume_ml=round(coat_ml(facts, layer).value, 1),

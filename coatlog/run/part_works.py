@@ -50,7 +50,7 @@ def part_works(facts: Facts, state: JobState) -> list[PartWork]:
                 line.work = replace(line.work, takes_s=line.work.takes_s + more.work.takes_s)
             continue
         failed = next((s.work for s in steps if s.held is False), None)
-        path = path_of(part.substrate, facts.choices.get("prep", ""), part.features) or ()
+        path = path_of(part.substrate, facts.choices_of(part_id).get("prep", ""), part.features) or ()
         sheets = [facts.sheets[x.sheet_id] for x in facts.layers_of(part_id)]
         out.append(
             PartWork(

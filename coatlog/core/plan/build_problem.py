@@ -284,7 +284,7 @@ def _add_coat(
 
 
 def _link_coats(work: Gathered, below: On, above: On) -> None:
-    waits_s = chosen_wait_s(work.facts, work.facts.sheets[below.layer.sheet_id])
+    waits_s = chosen_wait_s(work.facts, below.layer.part_id, work.facts.sheets[below.layer.sheet_id])
     if waits_s:
         work.links.append(Link(below.key, above.key, ((waits_s, None),), "chosen", ""))
     work.links.append(_recoat_link(work.facts, below, above))

@@ -158,7 +158,7 @@ def add_works(work: Gathered, part: PartState, works: Sequence[Work], coat: ToDo
 def _bare(facts: Facts, part_id: str) -> bool:
     """Whether the list leads to bare metal that starts to oxidise at once."""
     part = facts.part(part_id)
-    path = path_of(part.substrate, facts.choices.get("prep", ""), part.features)
+    path = path_of(part.substrate, facts.choices_of(part_id).get("prep", ""), part.features)
     return SUBSTRATES[path[-1].to if path else part.substrate].metal in ("steel", "aluminium")
 
 

@@ -38,8 +38,7 @@ def coat_ml(facts: Facts, layer: Layer) -> Figure:
     A film: area × wet film / share that lands.  Without a film: area / the sheet's coverage, which
     already counts what is lost in the cloth.
     """
-    part, sheet = facts.part(layer.part_id), facts.sheets[layer.sheet_id]
-    area_m2 = part.area_m2 * part.count
+    sheet, area_m2 = facts.sheets[layer.sheet_id], facts.area_m2(layer)
     wet = planned_wet(layer, sheet)
     if wet is not None:
         return Figure(

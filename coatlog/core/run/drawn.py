@@ -72,6 +72,9 @@ def area_m2(facts: Facts | None, record: CoatRecord | None) -> float:
     """Area of the part a coat is on [m2]; 0 for one that is not known."""
     if record is None or facts is None:
         return 0.0
+    layer = next((x for x in facts.layers if x.id == record.layer_id), None)
+    if layer is not None:
+        return facts.area_m2(layer)
     return sum(p.area_m2 * p.count for p in facts.parts if p.id == record.part_id)
 
 

@@ -27,8 +27,11 @@ __all__ = [
     "Method",
     "Part",
     "PartSteps",
+    "PartSystem",
+    "Patches",
     "as_decided",
     "make_facts",
+    "of_system",
     "step_lists",
 ]
 
@@ -127,8 +130,19 @@ class Part:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Patches:
+    """Where a layer goes that does not cover its part: how many patches, and their area in all [m2]."""
+
+    n: int
+    area_m2: float
+    across_mm: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Layer:
     """One material on one part: how many coats and how much dry film in all [um].
+
+    `patches`: it goes on these alone; None: all over the part.
 
     `steps`: what is done before it, "abrade:P80" for one, where somebody said; else as the list has it.
     """
@@ -142,6 +156,7 @@ class Layer:
     coats: int
     method_id: str
     steps: tuple[str, ...] = field(default=(), metadata=LATER)
+    patches: Patches | None = field(default=None, metadata=LATER)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -159,6 +174,23 @@ class PartSteps:
 
     part_ids: tuple[str, ...]
     works: tuple[Work, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PartSystem:
+    """Parts with a coating system of their own, and what was chosen for it; the others share the job's."""
+
+    part_ids: tuple[str, ...]
+    choices: dict[str, str] = field(default_factory=dict)
+
+
+#: choices that belong to a coating system; the others are the job's
+OF_SYSTEM = ("prep", "wanted", "rejected", "rejected_why")
+
+
+def of_system(key: str) -> bool:
+    """Whether a choice is made for a coating system, or for the job as a whole."""
+    return key in OF_SYSTEM or key.startswith("way.")
 
 
 #: What a job's choice `steps` says where its steps are planned like its coats.
@@ -184,6 +216,14 @@ class Facts:
     choices: dict[str, str] = field(default_factory=dict)
     overrules: tuple[str, ...] = ()
     steps: tuple[PartSteps, ...] = field(default=(), metadata=LATER)
+    systems: tuple[PartSystem, ...] = field(default=(), metadata=LATER)
+
+    def choices_of(self, part_id: str) -> dict[str, str]:
+        """What was chosen for a part: for the job, and for the coating system it has."""
+        own = next((s for s in self.systems if part_id in s.part_ids), None)
+        if own is None:
+            return self.choices
+        return {k: v for k, v in self.choices.items() if not of_system(k)} | own.choices
 
     @property
     def plans_steps(self) -> bool:
@@ -210,11 +250,18 @@ class Facts:
         """What the lower sheet says of the upper over it, by their ids; None: it says nothing."""
         return next((j.recoat for j in self.joins if (j.lower, j.upper) == (lower, upper)), None)
 
+    def area_m2(self, layer: Layer) -> float:
+        """How much of its part a layer covers [m2]."""
+        if layer.patches is not None:
+            return layer.patches.area_m2
+        part = self.part(layer.part_id)
+        return part.area_m2 * part.count
+
     def coat_s(self, layer: Layer) -> int:
         """Time [s] one coat of a layer takes, at the method's speed, over and over from each angle."""
         part, method = self.part(layer.part_id), self.methods[layer.method_id]
         times = angles(part.shape, layer.method_id)
-        return max(60, round(60 * times * part.area_m2 * part.count / method.rate_m2_per_min))
+        return max(60, round(60 * times * self.area_m2(layer) / method.rate_m2_per_min))
 
     def lead_s(self, layer: Layer) -> int:
         """Time [s] from deciding to coat until the coat is on: mix, set-up, spray."""
@@ -230,6 +277,7 @@ def make_facts(
     layers: tuple[Layer, ...],
     sheets: dict[str, Sheet],
     choices: dict[str, str] | None = None,
+    systems: tuple[PartSystem, ...] = (),
     overrules: tuple[str, ...] = (),
     before: Facts | None = None,
     taken: Mapping[str, Container[str]] | None = None,
@@ -261,10 +309,16 @@ def make_facts(
         if x.part_id not in known or x.sheet_id not in sheets or x.method_id not in METHODS:
             raise Underspecified(f"layers.{x.id}", x.sheet_id, "a part, data sheet and method of this job")
         require(1 <= x.coats <= 40, f"layers.{x.id}.coats", x.coats, "1 to 40 coats")
+        if x.patches is not None:
+            whole_m2 = next(p.area_m2 * p.count for p in parts if p.id == x.part_id)
+            expected = f"above 0, at most the part, {whole_m2:g} m²"
+            require(0 < x.patches.area_m2 <= whole_m2, f"layers.{x.id}.patches", x.patches.area_m2, expected)
+            require(1 <= x.patches.n <= 10_000, f"layers.{x.id}.patches.n", x.patches.n, "1 to 10 000")
     for p in parts:
         stack = sorted((x for x in layers if x.part_id == p.id), key=lambda x: x.position)
         order = [x.sheet_id for x in stack for _ in range(min(x.coats, 2))]
-        for lower, upper in itertools.pairwise(order):
+        whole = [x.sheet_id for x in stack if x.patches is None]
+        for lower, upper in (*itertools.pairwise(order), *itertools.pairwise(whole)):
             recoat = pick_recoat(sheets[lower], sheets[upper])
             if recoat is not None:
                 joins[lower, upper] = Join(lower=lower, upper=upper, recoat=recoat)
@@ -277,6 +331,7 @@ def make_facts(
         joins=tuple(joins[k] for k in sorted(joins)),
         methods={x.method_id: METHODS[x.method_id] for x in layers},
         choices=choices or {},
+        systems=systems,
         overrules=overrules,
     )
     facts = replace(facts, steps=step_lists(facts, before, taken or {}))
@@ -344,8 +399,10 @@ def _listed(facts: Facts, part: Part, *, mask_over_tacky: bool) -> tuple[Work, .
             coats=x.coats,
             target_um=x.target_um,
             before=tuple(read_step(word) for word in x.steps) if x.steps else None,
+            patches_m2=None if x.patches is None else x.patches.area_m2,
         )
         for x in facts.layers_of(part.id)
     ]
     area_m2 = part.area_m2 * part.count
-    return steps_for(survey_of(part), layers, facts.choices, area_m2, mask_over_tacky=mask_over_tacky)
+    choices = facts.choices_of(part.id)
+    return steps_for(survey_of(part), layers, choices, area_m2, mask_over_tacky=mask_over_tacky)

@@ -190,7 +190,9 @@ class _PartFreezer:
             film, opens, keyed_until = self._film(
                 record, counts[record.layer_id], covered_at, i, due, lower_um
             )
-            lower_um += film.dry_um.likely if film.dry_um else 0.0
+            # What is on patches lies under no reading of the rest.
+            everywhere = all(x.patches is None for x in self.facts.layers if x.id == record.layer_id)
+            lower_um += film.dry_um.likely if film.dry_um and everywhere else 0.0
             films.append(film)
         if films and films[-1].done_at is None:
             opens, keyed_until = (), None
@@ -403,7 +405,7 @@ class _PartFreezer:
         drawn = drawn_ml(self.b, record, self.batches)
         if drawn:
             lands = facts.methods[layer.method_id].lands_frac
-            area = self.part.area_m2 * self.part.count
+            area = facts.area_m2(layer)
             um = dry_film_from_draw(drawn, area, solids, lands).value
             return wet, _dry(um * (1 - cv), um, um * (1 + cv)), "draw"
         um = planned_um

@@ -17,10 +17,11 @@ from .facts import Facts
 __all__ = ["after_coats", "before_coat", "chosen_wait_s", "job_work", "tick"]
 
 
-def chosen_wait_s(facts: Facts, lower: Sheet) -> int:
+def chosen_wait_s(facts: Facts, part_id: str, lower: Sheet) -> int:
     """The least wait [s] after a coat of a material that somebody chose, where painters differ; 0: none."""
-    taken = {k.removeprefix("way."): v for k, v in facts.choices.items() if k.startswith("way.")}
-    asked = alternatives_for(Survey(substrate=facts.parts[0].substrate), [lower])
+    chosen = facts.choices_of(part_id)
+    taken = {k.removeprefix("way."): v for k, v in chosen.items() if k.startswith("way.")}
+    asked = alternatives_for(Survey(substrate=facts.part(part_id).substrate), [lower])
     return max((w.wait_s for a in asked for w in a.ways if taken.get(a.id) == w.name), default=0)
 
 

@@ -94,6 +94,7 @@ class StackLayer:
 
     `before`: the steps done since the layer below, in order; None where they are not laid down yet,
     and taken as done right.  `extras`: keys of SLIPS, what is poured in besides its own components.
+    `patches_m2`: it goes on patches of so much in all [m2], and not all over; None: all over.
     """
 
     sheet: Sheet
@@ -101,6 +102,7 @@ class StackLayer:
     target_um: float | None = None
     before: tuple[Done, ...] | None = None
     extras: tuple[str, ...] = ()
+    patches_m2: float | None = None
 
 
 class Stack:

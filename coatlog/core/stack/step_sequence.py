@@ -70,8 +70,9 @@ def usual_layer(sheet: Sheet) -> StackLayer:
 
 def with_steps(survey: Survey, path: Sequence[Prep], layers: Sequence[StackLayer]) -> tuple[StackLayer, ...]:
     """The layers with the steps before each laid down, as a good foreman would; what was said stays."""
+    whole = next((x.sheet for x in layers[1:] if x.patches_m2 is None), None)
     own = (
-        first(survey, path, layers[0], layers[1].sheet if len(layers) > 1 else None),
+        first(survey, path, layers[0], whole or (layers[1].sheet if len(layers) > 1 else None)),
         *(between(a.sheet, b) for a, b in itertools.pairwise(layers)),
     )
     return tuple(
@@ -96,9 +97,10 @@ def step_sequence(
     out: list[Work] = []
     instead = {_heart(p): p.instead for p in path if p.instead}
 
-    def add(done: Done, position: int) -> None:
+    def add(done: Done, position: int, patches_m2: float | None = None) -> None:
         step = STEPS[done.step]
         name = step.name if done.grit is None else f"{step.name}, P{done.grit}"
+        name = name if patches_m2 is None else f"{name}, {ON_PATCHES}"
         out.append(
             Work(
                 key=f"{position}/{done.step}/{len(out)}",
@@ -108,7 +110,7 @@ def step_sequence(
                 tools=step.tools,
                 cautions=tuple(CAUTIONS[c] for c in step.cautions),
                 position=position,
-                takes_s=step.takes_s(area_m2),
+                takes_s=step.takes_s(area_m2 if patches_m2 is None else patches_m2),
                 grit=done.grit,
                 if_failed=step.if_failed,
                 log=_LOGGED.get(step.log, "other"),
@@ -121,7 +123,7 @@ def step_sequence(
 
     for i, x in enumerate(layers):
         for done in x.before or ():
-            add(done, -1 if i == 0 else i)
+            add(done, -1 if i == 0 else i, _where(layers, i, done))
         if x.sheet.properties.two_pack:
             add(Done("look_hardener"), -1 if i == 0 else i)
         out.append(_coats(x, i))
@@ -131,6 +133,21 @@ def step_sequence(
     for name in _last(survey, layers):
         add(Done(name), len(layers) - 1)
     return tuple(out)
+
+
+def _where(layers: Sequence[StackLayer], i: int, done: Done) -> float | None:
+    """The patches [m2] a step before layer `i` is done on; None: all over the part.
+
+    Before the first layer the whole part is looked at, cleaned and keyed for what covers it; only feathering
+    is for the patches.  Between layers the step belongs to the patches where either side is one, but for
+    what readies the part for a coat all over it.
+    """
+    if i == 0:
+        return layers[0].patches_m2 if done.step == "feather" else None
+    if layers[i].patches_m2 is not None:
+        return layers[i].patches_m2
+    below = layers[i - 1].patches_m2
+    return below if below is not None and done.step == "level" else None
 
 
 def _masked_in_time(layers: Sequence[StackLayer]) -> list[StackLayer]:
@@ -158,6 +175,7 @@ def _heart(prep: Prep) -> str:
 def _coats(x: StackLayer, i: int) -> Work:
     words = [h.character for h in x.sheet.hints if h.character][: x.coats]
     told = f": {', '.join(words)}" if words else ""
+    told = told if x.patches_m2 is None else f", {ON_PATCHES}"
     return Work(
         key=f"{i}/coat",
         step="coat",
@@ -195,7 +213,7 @@ def first(survey: Survey, path: Sequence[Prep], layer: StackLayer, above: Sheet 
     if "holes" in survey.features and surface.group in ("metal", "paint"):
         steps.append(Done("patch_hole"))
     key = sheet.properties.key_grit
-    spotted = spot(survey, ground, sheet)
+    spotted = layer.patches_m2 is not None or spot(survey, ground, sheet)
     if spotted and above is not None and above.properties.key_grit:
         key = above.properties.key_grit
     wants = _middle(key)
@@ -230,6 +248,7 @@ def first(survey: Survey, path: Sequence[Prep], layer: StackLayer, above: Sheet 
     return replace(layer, before=tuple(steps))
 
 
+ON_PATCHES = "on the patches"
 _KEYS = ("abrade", "blast", "scuff", "wet_sand", "sweep_blast")
 #: what leads to the state of a surface that no water may touch again
 _NO_WATER = ("bare_filler", "polyester_primed", "zinc_primed")

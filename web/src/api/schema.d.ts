@@ -1910,6 +1910,11 @@ export interface components {
              * @default []
              */
             steps: components["schemas"]["PartSteps"][];
+            /**
+             * Systems
+             * @default []
+             */
+            systems: components["schemas"]["PartSystem"][];
             /** Version */
             version: number;
         };
@@ -2385,6 +2390,8 @@ export interface components {
              * Format: uuid
              */
             place_id: string;
+            /** Systems */
+            systems?: components["schemas"]["SystemIn"][];
             /** Title */
             title: string;
         };
@@ -2599,6 +2606,8 @@ export interface components {
          * Layer
          * @description One material on one part: how many coats and how much dry film in all [um].
          *
+         *     `patches`: it goes on these alone; None: all over the part.
+         *
          *     `steps`: what is done before it, "abrade:P80" for one, where somebody said; else as the list has it.
          */
         Layer: {
@@ -2610,6 +2619,7 @@ export interface components {
             method_id: string;
             /** Part Id */
             part_id: string;
+            patches?: components["schemas"]["Patches"] | null;
             /** Position */
             position: number;
             /** Sheet Id */
@@ -2645,10 +2655,13 @@ export interface components {
         /**
          * LayerIn
          * @description A layer.  `steps`: what is done before it, "abrade:P80" for one; without them, as the list has it.
+         *
+         *     `patches`: it goes on these alone.
          */
         LayerIn: {
             /** Coats */
             coats: number;
+            patches?: components["schemas"]["PatchesIn"] | null;
             /** Sheet Id */
             sheet_id: string;
             /** Steps */
@@ -3242,7 +3255,8 @@ export interface components {
          * PartIn
          * @description A part; its area is typed or comes from `shape` and `measures` [m].
          *
-         *     `faces_assumed`: nobody measured the faces, so they follow the area.
+         *     `faces_assumed`: nobody measured the faces, so they follow the area.  `system`: which of the coating
+         *     systems of the job it gets, 0 for the first.
          */
         PartIn: {
             /** Area M2 */
@@ -3312,6 +3326,11 @@ export interface components {
             shape_text: string;
             /** Substrate */
             substrate: string;
+            /**
+             * System
+             * @default 0
+             */
+            system: number;
         };
         /**
          * PartLeft
@@ -3433,6 +3452,18 @@ export interface components {
             works: components["schemas"]["Work"][];
         };
         /**
+         * PartSystem
+         * @description Parts with a coating system of their own, and what was chosen for it; the others share the job's.
+         */
+        PartSystem: {
+            /** Choices */
+            choices?: {
+                [key: string]: string;
+            };
+            /** Part Ids */
+            part_ids: string[];
+        };
+        /**
          * PartView
          * @description What a part is doing now.  state None: nothing on it yet.
          */
@@ -3478,6 +3509,33 @@ export interface components {
             new: string;
             /** Old */
             old: string;
+        };
+        /**
+         * Patches
+         * @description Where a layer goes that does not cover its part: how many patches, and their area in all [m2].
+         */
+        Patches: {
+            /** Across Mm */
+            across_mm?: number | null;
+            /** Area M2 */
+            area_m2: number;
+            /** N */
+            n: number;
+        };
+        /**
+         * PatchesIn
+         * @description Where a layer goes that does not cover its part: how many, and how much in all or how large across.
+         */
+        PatchesIn: {
+            /** Across Mm */
+            across_mm?: number | null;
+            /** Area M2 */
+            area_m2?: number | null;
+            /**
+             * N
+             * @default 1
+             */
+            n: number;
         };
         /** PersonIn */
         PersonIn: {
@@ -4191,6 +4249,8 @@ export interface components {
              * @default
              */
             reason: string;
+            /** Systems */
+            systems?: components["schemas"]["SystemIn"][];
         };
         /** RibbonPoint */
         RibbonPoint: {
@@ -4723,6 +4783,18 @@ export interface components {
             substrates: components["schemas"]["GroupedOut"][];
             /** Templates */
             templates: components["schemas"]["Template"][];
+        };
+        /**
+         * SystemIn
+         * @description A coating system besides the first: its layers, and what was chosen for it.
+         */
+        SystemIn: {
+            /** Choices */
+            choices?: {
+                [key: string]: string;
+            };
+            /** Layers */
+            layers: components["schemas"]["LayerIn"][];
         };
         /**
          * Task

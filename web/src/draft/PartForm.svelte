@@ -82,6 +82,14 @@
 </div>
 {#if open}
   <div class="more">
+    {#if draft.parts.length > 1}<label
+        >{say.part.system}
+        <select value={String(p.system)} onchange={(e) => draft.move(p, Number(e.currentTarget.value))}>
+          {#each draft.systems as s, i (s.key)}<option value={String(s.key)}>{say.part.withOthers(i + 1, draft.systemName(s))}</option
+            >{/each}
+          {#if draft.parts.some((x) => x !== p && x.system === p.system)}<option value="0">{say.part.ownSystem}</option>{/if}
+        </select></label
+      >{/if}
     <label
       >{say.part.howToGetTheArea}
       <select value={p.shape} onchange={(e) => pickShape(e.currentTarget.value)}

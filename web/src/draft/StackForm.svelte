@@ -5,6 +5,7 @@
   import type { Draft, Side } from "../lib/draft.svelte";
   import { unit } from "../lib/format";
   import Suggest from "./Suggest.svelte";
+  import Systems from "./Systems.svelte";
   import { say } from "../words";
 
   type Verdicts = { findings: Finding[]; summary: Schemas["Summary"] | null };
@@ -50,6 +51,7 @@
 </script>
 
 <div class="stackform">
+  <Systems {draft} />
   <div class="row" role="group" aria-label={say.systemForm.optionBeingEdited}>
     {#each ["a", "b"] as const as s (s)}
       <button type="button" class="btn small" class:go={side === s} aria-pressed={side === s} onclick={() => (side = s)}
@@ -75,6 +77,21 @@
         >
           {say.common.noFilmBuild}
         </p>{/if}
+      <label class="check"
+        ><input
+          type="checkbox"
+          checked={Boolean(l.patches)}
+          onchange={(e) => (l.patches = e.currentTarget.checked ? { n: "1", across: "", area: "" } : null)}
+        />
+        {say.systemForm.onPatches}</label
+      >
+      {#if l.patches}
+        <div class="patches">
+          <label>{say.systemForm.patches} <input inputmode="numeric" bind:value={l.patches.n} /></label>
+          <label>{say.systemForm.acrossEach(unit("mm"))} <input inputmode="decimal" bind:value={l.patches.across} /></label>
+          <label>{say.systemForm.orArea(unit("m2"))} <input inputmode="decimal" bind:value={l.patches.area} /></label>
+        </div>
+      {/if}
       <button
         type="button"
         class="btn small"
@@ -134,9 +151,16 @@
   }
   .layer {
     display: grid;
-    grid-template-columns: 1.5fr 90px 150px auto auto;
+    grid-template-columns: 1.5fr 90px 150px auto auto auto;
     gap: 10px;
     align-items: end;
+  }
+  .patches {
+    grid-column: 1 / -1;
+    grid-row: 2;
+    display: grid;
+    grid-template-columns: 90px 150px 150px;
+    gap: 10px;
   }
   .layer p {
     min-height: 44px;

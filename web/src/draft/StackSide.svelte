@@ -16,7 +16,7 @@
   const both = $derived(draft.a.length > 0 && draft.b.length > 0);
   const chosen = $derived(told[draft.chosen]);
   const other = $derived<Side>(draft.chosen === "a" ? "b" : "a");
-  const ground = $derived(draft.survey?.substrates.find((s) => s.id === draft.parts[0]?.substrate)?.name ?? "");
+  const ground = $derived(draft.survey?.substrates.find((s) => s.id === draft.partsOf()[0]?.substrate)?.name ?? "");
   const section = (s: Side) =>
     draft
       .layers(s)
@@ -85,7 +85,7 @@
         <LayerSection
           layers={section(s)}
           substrate={ground}
-          group={draft.survey?.substrates.find((s) => s.id === draft.parts[0]?.substrate)?.group ?? ""}
+          group={draft.survey?.substrates.find((s) => s.id === draft.partsOf()[0]?.substrate)?.group ?? ""}
           narrow={both}
           scale_um={scale}
           joins={stopped(s).map((position, i) => ({ number: i + 1, position, ok: false }))}

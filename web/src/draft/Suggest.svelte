@@ -64,8 +64,8 @@
   const weakest = (c: Schemas["CandidateOut"]) =>
     c.warrants.reduce((low, w) => (STANDS[w.standing]! < STANDS[low]! ? w.standing : low), "vouched" as Schemas["Warrant"]["standing"]);
   const groundOf = (c: Schemas["CandidateOut"]) =>
-    c.prep_words.length ? c.prep_words.join(say.common.then) : surveyWords.surface(draft.parts[0]?.substrate ?? "");
-  const group = $derived(draft.survey?.substrates.find((s) => s.id === draft.parts[0]?.substrate)?.group ?? "");
+    c.prep_words.length ? c.prep_words.join(say.common.then) : surveyWords.surface(draft.partsOf()[0]?.substrate ?? "");
+  const group = $derived(draft.survey?.substrates.find((s) => s.id === draft.partsOf()[0]?.substrate)?.group ?? "");
 
   function toggle(id: string): void {
     draft.wanted = draft.wanted.includes(id) ? draft.wanted.filter((x) => x !== id) : [...draft.wanted, id];

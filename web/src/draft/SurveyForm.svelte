@@ -3,6 +3,7 @@
   import type { Draft } from "../lib/draft.svelte";
   import Choices from "./Choices.svelte";
   import PartForm from "./PartForm.svelte";
+  import Systems from "./Systems.svelte";
   import { say } from "../words";
 
   type Props = { draft: Draft };
@@ -11,7 +12,7 @@
   const survive = $derived(draft.common("survive"));
   const features = $derived(draft.common("features"));
   const marked = $derived(features.all.length + features.some.length);
-  const dark = $derived(draft.parts.every((p) => p.dark));
+  const dark = $derived(draft.partsOf().every((p) => p.dark));
   /** Where something may have to stay as it is, nobody is left to think of asking. */
   const opens = $derived(draft.kind !== "road" || draft.parts.some((p) => p.substrate === "wheel_clear"));
   const unanswered = $derived(opens && draft.parts.some((p) => !p.features.length));
@@ -36,10 +37,11 @@
       n={i + 1}
       open={open === p.key}
       toggle={() => (open = open === p.key ? null : p.key)}
-      drop={draft.parts.length > 1 ? () => draft.parts.splice(i, 1) : null}
+      drop={draft.parts.length > 1 ? () => draft.drop(i) : null}
     />
   {/each}
   <div><button type="button" class="btn small" onclick={() => draft.addPart()}>{say.surveyForm.addPart}</button></div>
+  <Systems {draft} />
   <Choices
     title={say.surveyForm.whatItHasToWithstand}
     words={draft.survey?.exposures ?? []}
@@ -65,7 +67,7 @@
         aria-pressed={dark}
         onclick={() => {
           const on = !dark;
-          for (const p of draft.parts) p.dark = on;
+          for (const p of draft.partsOf()) p.dark = on;
         }}>{say.surveyForm.aDarkColourIsWanted}</button
       >
     </div>

@@ -32,10 +32,19 @@ export type PartRow = {
   survive: string[];
   features: string[];
   dark: boolean;
+  /** Key of the coating system it gets. */
+  system: number;
 };
 export type Marks = "survive" | "features";
 /** `steps`: what somebody said is done before it; kept as it came. */
-export type LayerRow = { sheet_id: string; coats: string; um: string; steps?: string[] | null };
+export type LayerRow = {
+  sheet_id: string;
+  coats: string;
+  um: string;
+  steps?: string[] | null;
+  /** On patches alone: how many, and how large across or in all, as typed. */
+  patches?: { n: string; across: string; area: string } | null;
+};
 export type Facing = "up" | "side" | "down" | "inside";
 export type Side = "a" | "b";
 export const FACINGS: Facing[] = ["up", "side", "down", "inside"];
@@ -64,8 +73,24 @@ const row = (known: Partial<PartRow>): PartRow => ({
   survive: [],
   features: [],
   dark: false,
+  system: 0,
   ...known,
 });
+
+/** A coating system being put together: the wish, two options of which one is chosen, what was decided. */
+export class SystemRow {
+  readonly key = ++rows;
+  /** What the finish is to be, in words of the survey. */
+  wanted = $state<string[]>([]);
+  /** How the surface is prepared, as the server names it; empty: as it is found. */
+  prep = $state<Record<Side, string>>({ a: "", b: "" });
+  /** Where painters differ: the way taken here, by question. */
+  ways = $state<Record<string, string>>({});
+  a = $state<LayerRow[]>([]);
+  b = $state<LayerRow[]>([]);
+  chosen = $state<Side>("a");
+  rejectedWhy = $state("");
+}
 
 export class Draft {
   title = $state("");
@@ -76,21 +101,14 @@ export class Draft {
   customer = $state("");
   place = $state(session.who?.places[0]?.id ?? "");
   parts = $state<PartRow[]>([]);
-  /** What the finish is to be, in words of the survey. */
-  wanted = $state<string[]>([]);
+  /** The coating systems of the job; most have one.  What is edited is that at `at`. */
+  systems = $state<SystemRow[]>([new SystemRow()]);
+  at = $state(0);
   /** How long it must last and how soon it must be in use, seconds as text; empty: not asked. */
   life = $state("");
   within = $state("");
-  /** How the surface is prepared, as the server names it; empty: as it is found. */
-  prep = $state<Record<Side, string>>({ a: "", b: "" });
   /** Whether the steps of the list stand in the plan, or the coats alone. */
   planSteps = $state(true);
-  /** Where painters differ: the way taken here, by question. */
-  ways = $state<Record<string, string>>({});
-  a = $state<LayerRow[]>([]);
-  b = $state<LayerRow[]>([]);
-  chosen = $state<Side>("a");
-  rejectedWhy = $state("");
   /** How often the shop has answered a question from here: what was judged before is judged again. */
   answers = $state(0);
   reasons = $state<Record<string, string>>({});
@@ -102,6 +120,73 @@ export class Draft {
   /** Why the words and sheets this form is made of, or the job it takes over, have not come. */
   problem = $state("");
   #over: { jobId: string; copy: boolean } | null = null;
+
+  get now(): SystemRow {
+    return this.systems[this.at] ?? this.systems[0]!;
+  }
+  get wanted(): string[] {
+    return this.now.wanted;
+  }
+  set wanted(words: string[]) {
+    this.now.wanted = words;
+  }
+  get prep(): Record<Side, string> {
+    return this.now.prep;
+  }
+  set prep(ways: Record<Side, string>) {
+    this.now.prep = ways;
+  }
+  get ways(): Record<string, string> {
+    return this.now.ways;
+  }
+  get a(): LayerRow[] {
+    return this.now.a;
+  }
+  set a(layers: LayerRow[]) {
+    this.now.a = layers;
+  }
+  get b(): LayerRow[] {
+    return this.now.b;
+  }
+  set b(layers: LayerRow[]) {
+    this.now.b = layers;
+  }
+  get chosen(): Side {
+    return this.now.chosen;
+  }
+  set chosen(side: Side) {
+    this.now.chosen = side;
+  }
+  get rejectedWhy(): string {
+    return this.now.rejectedWhy;
+  }
+  set rejectedWhy(text: string) {
+    this.now.rejectedWhy = text;
+  }
+  /** The parts that get a system; those of the one being edited. */
+  partsOf(system: SystemRow = this.now): PartRow[] {
+    return this.parts.filter((p) => p.system === system.key);
+  }
+  /** Systems by the names of their parts. */
+  systemName(system: SystemRow): string {
+    const names = this.partsOf(system).map((p) => p.name.trim() || say.common.part);
+    return names.length > 2 ? `${names.slice(0, 2).join(", ")} +${names.length - 2}` : names.join(", ");
+  }
+  /** Give a part another system; 0: one of its own.  A system without parts is gone. */
+  move(p: PartRow, key: number): void {
+    if (!key) {
+      const own = new SystemRow();
+      this.systems.push(own);
+      key = own.key;
+    }
+    p.system = key;
+    const kept = this.systems.filter((s) => this.parts.some((x) => x.system === s.key));
+    this.systems = kept;
+    this.at = Math.max(
+      0,
+      kept.findIndex((s) => s.key === key),
+    );
+  }
 
   constructor() {
     this.addPart();
@@ -134,12 +219,33 @@ export class Draft {
     this.paint_code = data.paint_code;
     this.customer = data.customer;
     this.place = data.place_id;
-    this.prep = { a: data.choices?.prep ?? "", b: "" };
-    this.wanted = (data.choices?.wanted ?? "").split(" ").filter(Boolean);
+    const patched = (l: Schemas["LayerIn"]): LayerRow["patches"] =>
+      l.patches
+        ? {
+            n: String(l.patches.n ?? 1),
+            across: field("mm", l.patches.across_mm),
+            area: l.patches.across_mm ? "" : field("m2", l.patches.area_m2, 4),
+          }
+        : null;
+    const took = (layers: Schemas["LayerIn"][], choices: Record<string, string>): SystemRow => {
+      const s = new SystemRow();
+      s.prep = { a: choices.prep ?? "", b: "" };
+      s.wanted = (choices.wanted ?? "").split(" ").filter(Boolean);
+      s.ways = Object.fromEntries(Object.entries(choices).flatMap(([k, v]) => (k.startsWith("way.") ? [[k.slice(4), v]] : [])));
+      s.a = layers.map((l) => ({
+        sheet_id: l.sheet_id,
+        coats: String(l.coats),
+        um: field("um", l.target_um),
+        steps: l.steps,
+        patches: patched(l),
+      }));
+      return s;
+    };
+    this.systems = [took(data.layers, data.choices ?? {}), ...(data.systems ?? []).map((s) => took(s.layers, s.choices ?? {}))];
+    this.at = 0;
     this.life = data.choices?.life_s ?? "";
     this.within = data.choices?.ready_s ?? "";
     this.planSteps = data.choices?.steps === "planned";
-    this.ways = Object.fromEntries(Object.entries(data.choices ?? {}).flatMap(([k, v]) => (k.startsWith("way.") ? [[k.slice(4), v]] : [])));
     this.parts = data.parts.map((p) => {
       const faces = noFaces();
       for (const f of p.faces ?? []) faces[f.facing] = field("m2", f.area_m2, 3);
@@ -159,18 +265,17 @@ export class Draft {
         survive: [...(p.must_survive ?? [])],
         features: [...(p.features ?? [])],
         dark: p.dark ?? false,
+        system: (this.systems[p.system ?? 0] ?? this.systems[0]!).key,
       });
     });
-    this.a = data.layers.map((l) => ({ sheet_id: l.sheet_id, coats: String(l.coats), um: field("um", l.target_um), steps: l.steps }));
-    this.b = [];
-    this.chosen = "a";
     this.loaded = true;
   }
 
   addPart(): void {
-    const last = this.parts.at(-1);
+    const last = this.partsOf().at(-1);
     this.parts.push(
       row({
+        system: this.now.key,
         substrate: last?.substrate ?? "sound_paint",
         condition: last?.condition ?? "",
         survive: [...(last?.survive ?? [])],
@@ -180,10 +285,23 @@ export class Draft {
     );
   }
 
-  /** What all parts have, and what only some have. */
+  /** Take a part away, and the system that was its alone. */
+  drop(i: number): void {
+    this.parts.splice(i, 1);
+    const kept = this.systems.filter((s) => this.parts.some((p) => p.system === s.key));
+    const was = this.now.key;
+    this.systems = kept;
+    this.at = Math.max(
+      0,
+      kept.findIndex((s) => s.key === was),
+    );
+  }
+
+  /** What all parts of the system have, and what only some have. */
   common(what: Marks): { all: string[]; some: string[] } {
-    const any = this.parts.flatMap((p) => p[what]).filter((id, i, list) => list.indexOf(id) === i);
-    const all = any.filter((id) => this.parts.every((p) => p[what].includes(id)));
+    const parts = this.partsOf();
+    const any = parts.flatMap((p) => p[what]).filter((id, i, list) => list.indexOf(id) === i);
+    const all = any.filter((id) => parts.every((p) => p[what].includes(id)));
     return { all, some: any.filter((id) => !all.includes(id)) };
   }
   /** Features that are met on such a thing, and any that are marked. */
@@ -196,10 +314,10 @@ export class Draft {
     const rest = p[what].filter((x) => x !== id && (!on || what !== "features" || (id === "none" ? besideNone(x, this) : x !== "none")));
     p[what] = on ? [...rest, id] : rest;
   }
-  /** The same of all parts: on where one lacks it, else off. */
+  /** The same of all parts of the system: on where one lacks it, else off. */
   tickAll(what: Marks, id: string): void {
     const on = !this.common(what).all.includes(id);
-    for (const p of this.parts) this.tick(p, what, id, on);
+    for (const p of this.partsOf()) this.tick(p, what, id, on);
   }
 
   /** In what a measure of a shape is asked for; null: a plain number. */
@@ -218,6 +336,8 @@ export class Draft {
     const t = this.survey?.templates.find((x) => x.id === id);
     if (!t) return;
     if (t.kind !== "any") this.kind = t.kind;
+    this.systems = [this.now];
+    this.at = 0;
     this.wanted = [...t.wanted];
     this.parts = t.parts.map((p) => {
       const faces = noFaces();
@@ -232,6 +352,7 @@ export class Draft {
         faces_assumed: true,
         survive: [...t.survives],
         features: [...t.features],
+        system: this.now.key,
       });
     });
   }
@@ -251,18 +372,29 @@ export class Draft {
   }
 
   /** The layers of one side that are whole enough to be judged. */
-  layers(side: Side): { sheet_id: string; coats: number; target_um?: number; steps?: string[] | null }[] {
-    return this[side].flatMap((l) => {
+  layers(side: Side, system: SystemRow = this.now): Schemas["LayerIn"][] {
+    return system[side].flatMap((l) => {
       const coats = typed(l.coats);
       const um = entered("um", l.um);
       if (!Number.isInteger(coats) || coats < 1 || coats > 40) return [];
-      return [{ sheet_id: l.sheet_id, coats, target_um: um > 0 && this.sheet(l.sheet_id)?.film ? um : undefined, steps: l.steps }];
+      const target_um = um > 0 && this.sheet(l.sheet_id)?.film ? um : undefined;
+      const patches = l.patches ? this.#patches(l.patches) : null;
+      if (l.patches && !patches) return [];
+      return [{ sheet_id: l.sheet_id, coats, target_um, steps: l.steps, patches }];
     });
+  }
+
+  /** Patches as they are stored; null while they are not typed. */
+  #patches(p: NonNullable<LayerRow["patches"]>): Schemas["PatchesIn"] | null {
+    const [n, across, area] = [typed(p.n), entered("mm", p.across), entered("m2", p.area)];
+    if (!Number.isInteger(n) || n < 1 || n > 10000) return null;
+    if (p.area.trim()) return area > 0 && area <= 10000 ? { n, area_m2: area, across_mm: null } : null;
+    return across > 0 && across <= 5000 ? { n, across_mm: across, area_m2: null } : null;
   }
 
   /** Parts for judging: what is not typed yet is left out. */
   rough(): Schemas["PartIn"][] {
-    return this.parts.map((p) => this.#part(p));
+    return this.partsOf().map((p) => ({ ...this.#part(p), system: 0 }));
   }
 
   #part(p: PartRow): Schemas["PartIn"] {
@@ -295,6 +427,10 @@ export class Draft {
       damage: p.damage,
       set_name: p.set_name,
       shape_text: p.shape ? "" : p.shape_text,
+      system: Math.max(
+        0,
+        this.systems.findIndex((s) => s.key === p.system),
+      ),
     };
   }
 
@@ -320,12 +456,13 @@ export class Draft {
         if (text.trim() && !(entered("m2", text) >= 0)) return say.draft.facingEnteredExpected(name, f, text, unit("m2"));
       }
     }
-    const rows = this[this.chosen];
-    if (!rows.length) return say.draft.addAtLeastOneLayer;
-    for (const l of rows) {
+    for (const s of this.systems)
+      if (!s[s.chosen].length) return this.systems.length > 1 ? say.draft.addALayerFor(this.systemName(s)) : say.draft.addAtLeastOneLayer;
+    for (const l of this.systems.flatMap((s) => s[s.chosen])) {
       const name = this.sheet(l.sheet_id)?.name ?? say.draft.layer;
       const coats = typed(l.coats);
       if (!(Number.isInteger(coats) && coats >= 1 && coats <= 40)) return say.draft.coatsOfEnteredExpectedA(name, l.coats);
+      if (l.patches && !this.#patches(l.patches)) return say.draft.patchesOf(name, unit("mm"), unit("m2"));
       if (this.sheet(l.sheet_id)?.film && l.um.trim() && !(entered("um", l.um) > 0 && entered("um", l.um) <= 20000))
         return say.draft.dftOfEnteredExpectedA(name, l.um, unit("um"));
     }
@@ -339,26 +476,34 @@ export class Draft {
       .join(say.common.then);
   }
 
-  words(side: Side): string {
-    return this.layers(side)
+  words(side: Side, system: SystemRow = this.now): string {
+    return this.layers(side, system)
       .map((l) => `${l.coats} × ${this.sheet(l.sheet_id)?.name}`)
       .join(", ");
   }
 
-  stack(): Pick<Schemas["JobIn"], "parts" | "layers" | "overrules" | "choices"> {
-    const other: Side = this.chosen === "a" ? "b" : "a";
+  /** What was chosen for one system. */
+  #choicesOf(s: SystemRow): Record<string, string> {
+    const other: Side = s.chosen === "a" ? "b" : "a";
     const choices: Record<string, string> = {};
-    if (this[other].length) choices.rejected = this.words(other);
-    if (this.prep[this.chosen]) choices.prep = this.prep[this.chosen];
-    if (this.wanted.length) choices.wanted = this.wanted.join(" ");
+    if (s[other].length) choices.rejected = this.words(other, s);
+    if (s.prep[s.chosen]) choices.prep = s.prep[s.chosen];
+    if (s.wanted.length) choices.wanted = s.wanted.join(" ");
+    for (const [id, way] of Object.entries(s.ways)) choices[`way.${id}`] = way;
+    if (s[other].length && s.rejectedWhy.trim()) choices.rejected_why = s.rejectedWhy.trim();
+    return choices;
+  }
+
+  stack(): Pick<Schemas["JobIn"], "parts" | "layers" | "overrules" | "choices" | "systems"> {
+    const [first, ...others] = this.systems;
+    const choices = this.#choicesOf(first!);
     if (this.life) choices.life_s = this.life;
     if (this.within) choices.ready_s = this.within;
     if (this.planSteps) choices.steps = "planned";
-    for (const [id, way] of Object.entries(this.ways)) choices[`way.${id}`] = way;
-    if (this[other].length && this.rejectedWhy.trim()) choices.rejected_why = this.rejectedWhy.trim();
     return {
       parts: this.parts.map((p) => ({ ...this.#part(p), name: p.name })),
-      layers: this.layers(this.chosen),
+      layers: this.layers(first!.chosen, first),
+      systems: others.map((s) => ({ layers: this.layers(s.chosen, s), choices: this.#choicesOf(s) })),
       overrules: Object.entries(this.reasons)
         .filter(([, r]) => r.trim())
         .map(([rule_id, reason]) => ({ rule_id, reason })),

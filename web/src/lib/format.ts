@@ -105,7 +105,9 @@ export function volume(ml: number): string {
 export const um = (value: number): string => show("um", value);
 export const temp = (value: number): string => show("degc", value);
 export const kelvin = (value: number): string => show("k", value);
-export const area = (value: number): string => show("m2", value);
+/** A spot of a few square centimetres is told in them. */
+export const area = (value: number): string =>
+  system() === "metric" && value > 0 && value < 0.01 ? `${spaced(value * 1e4, value < 1e-3 ? 1 : 0)} cm²` : show("m2", value);
 export const percent = (frac: number): string => `${Math.round(frac * 100)} %`;
 export const money = (value: number): string => `${spaced(value, 2)} ${session.who?.currency ?? ""}`.trim();
 

@@ -284,6 +284,8 @@ export const de: Words = {
     layer: "Lage",
     coatsOfEnteredExpectedA: (a: Value, b: Value) => `Schichten von ${a}: „${b}“ eingegeben, erwartet eine ganze Zahl von 1 bis 40.`,
     dftOfEnteredExpectedA: (a: Value, b: Value, c: Value) => `Trockenfilm von ${a}: „${b}“ eingegeben, erwartet ${c}, eine Zahl über 0.`,
+    addALayerFor: (a: Value) => `Mindestens eine Lage hinzufügen für ${a}.`,
+    patchesOf: (a: Value, b: Value, c: Value) => `Stellen für ${a}: erwartet, wie viele, und wie breit in ${b} oder ihre Fläche in ${c}.`,
   },
   durability: {
     countedParts: "Teile",
@@ -624,6 +626,9 @@ export const de: Words = {
     areaFacing: (a: Value, b: Value) => `Fläche ${a}, ${b}`,
     typicalSharesAssumedTheyFollow: "Übliche Anteile, angenommen: sie folgen der gemessenen Fläche.",
     optionalIfYouEnterThem: "Freiwillig. Wenn eingegeben, müssen sie die Fläche ergeben.",
+    system: "Beschichtungsaufbau",
+    ownSystem: "ein eigener",
+    withOthers: (a: Value, b: Value) => `${a}, mit ${b}`,
   },
   phone: {
     ofAbout: "von etwa",
@@ -1569,6 +1574,7 @@ export const de: Words = {
     theOwnersReasonIsIn: (a: Value) => `${a}: der Grund des Inhabers steht im Protokoll.`,
     typicalValuesTheProductsData: "Richtwerte: das Datenblatt des Produkts geht vor.",
     fromItsDataSheet: "Aus seinem Datenblatt.",
+    onPatches: (a: number, b: Value) => `auf ${count(a, "Stelle", "Stellen")}, zusammen ${b}`,
   },
   systemForm: {
     optionBeingEdited: "Bearbeitete Variante",
@@ -1585,6 +1591,12 @@ export const de: Words = {
     addALayer: "Lage hinzufügen",
     chooseAMaterial: "Material wählen",
     addLayer: "Hinzufügen",
+    systems: "Beschichtungsaufbauten dieses Auftrags",
+    systemOf: (a: Value, b: Value) => `Aufbau ${a}: ${b}`,
+    onPatches: "nur auf Stellen",
+    patches: "Stellen",
+    acrossEach: (a: Value) => `je Breite, ${a}`,
+    orArea: (a: Value) => `oder zusammen, ${a}`,
   },
   systemSide: {
     inTheWater: "im Wasser",

@@ -285,6 +285,8 @@ export const en = {
     layer: "layer",
     coatsOfEnteredExpectedA: (a: Value, b: Value) => `Coats of ${a}: "${b}" entered, expected a whole number from 1 to 40.`,
     dftOfEnteredExpectedA: (a: Value, b: Value, c: Value) => `DFT of ${a}: "${b}" entered, expected ${c}, a number above 0.`,
+    addALayerFor: (a: Value) => `Add at least one layer for ${a}.`,
+    patchesOf: (a: Value, b: Value, c: Value) => `Patches of ${a}: expected how many, and how large across in ${b} or their area in ${c}.`,
   },
   durability: {
     countedParts: "parts",
@@ -623,6 +625,9 @@ export const en = {
     areaFacing: (a: Value, b: Value) => `Area facing ${a}, ${b}`,
     typicalSharesAssumedTheyFollow: "Typical shares, assumed: they follow the area you measure.",
     optionalIfYouEnterThem: "Optional. If you enter them they must add up to the area.",
+    system: "Coating system",
+    ownSystem: "one of its own",
+    withOthers: (a: Value, b: Value) => `${a}, with ${b}`,
   },
   phone: {
     ofAbout: "of about",
@@ -1564,6 +1569,7 @@ export const en = {
     theOwnersReasonIsIn: (a: Value) => `${a}: the owner's reason is in the log.`,
     typicalValuesTheProductsData: "Typical values: the product's data sheet takes precedence.",
     fromItsDataSheet: "From its data sheet.",
+    onPatches: (a: number, b: Value) => `on ${count(a, "patch", "patches")}, ${b} in all`,
   },
   systemForm: {
     optionBeingEdited: "Option being edited",
@@ -1580,6 +1586,12 @@ export const en = {
     addALayer: "Add a layer",
     chooseAMaterial: "choose a material",
     addLayer: "Add layer",
+    systems: "Coating systems of this job",
+    systemOf: (a: Value, b: Value) => `System ${a}: ${b}`,
+    onPatches: "on patches only",
+    patches: "Patches",
+    acrossEach: (a: Value) => `each across, ${a}`,
+    orArea: (a: Value) => `or in all, ${a}`,
   },
   systemSide: {
     inTheWater: "in the water",

@@ -127,6 +127,8 @@ def filler_all_over(s: Stack) -> Iterator[Hit]:
     hurt = bool({"dents", "scratches", "holes"} & set(features)) or s.ground.id == "bare_filler"
     for i, sheet in s.sheets():
         cloth = sheet.role == "build" and sheet.properties.fills and sheet.properties.family == "cloth"
+        if s.layers[i].patches_m2 is not None:
+            continue
         if (sheet.role == "filler" and not hurt) or (cloth and "holes" not in features):
             yield Hit(i, f"{sheet.name} all over a part.")
 

@@ -160,9 +160,11 @@
       >
       <tbody
         >{#each layers as { names, l, sheet } (l.id)}<tr
-            ><td>{named(names)}</td><td>{l.position + 1}</td><td><b>{sheet.name}</b>, {inReadersWords(sheet.kind)}</td><td>{l.coats}</td><td
-              >{l.target_um ? um(l.target_um) : say.common.noFilmBuild}</td
-            ><td>{sheet.grade === "typical" ? say.record.typicalValues : say.record.itsOwnSheet}</td></tr
+            ><td>{named(names)}</td><td>{l.position + 1}</td><td><b>{sheet.name}</b>, {inReadersWords(sheet.kind)}</td><td
+              >{l.coats}{l.patches ? `, ${say.system.onPatches(l.patches.n, area(l.patches.area_m2))}` : ""}</td
+            ><td>{l.target_um ? um(l.target_um) : say.common.noFilmBuild}</td><td
+              >{sheet.grade === "typical" ? say.record.typicalValues : say.record.itsOwnSheet}</td
+            ></tr
           >{/each}</tbody
       >
     </table>

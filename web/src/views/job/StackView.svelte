@@ -3,7 +3,7 @@
   import { inReadersWords, type JobPage } from "../../api/client";
   import LayerSection from "../../figures/LayerSection.svelte";
   import { stepWord } from "../../lib/actions";
-  import { duration, show } from "../../lib/format";
+  import { area, duration, show } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
   import Revise from "../../draft/Revise.svelte";
   import StepList from "./StepList.svelte";
@@ -13,8 +13,28 @@
   type Props = { page: JobPage };
   let { page }: Props = $props();
   let changing = $state(false);
-  const part = $derived(page.facts.parts.find((p) => !p.retired) ?? page.facts.parts[0]!);
+  /** Parts by the coating system they have; most jobs have one. */
+  const groups = $derived.by(() => {
+    const parts = page.facts.parts.filter((p) => !p.retired);
+    const own = page.facts.systems ?? [];
+    const shared = parts.filter((p) => !own.some((s) => s.part_ids.includes(p.id)));
+    const made = [
+      { parts: shared, choices: page.facts.choices ?? {} },
+      ...own.map((s) => ({ parts: parts.filter((p) => s.part_ids.includes(p.id)), choices: { ...s.choices, ...lasting } })),
+    ];
+    return made.filter((g) => g.parts.length);
+  });
+  /** What was asked of the job as a whole. */
+  const lasting = $derived(Object.fromEntries(Object.entries(page.facts.choices ?? {}).filter(([k]) => k === "life_s" || k === "ready_s")));
+  let at = $state(0);
+  const shownGroup = $derived(groups[at] ?? groups[0]);
+  const part = $derived(shownGroup?.parts[0] ?? page.facts.parts[0]!);
   const layers = $derived(page.facts.layers.filter((l) => l.part_id === part.id).toSorted((a, b) => a.position - b.position));
+  /** On how many patches a material goes, where it does not cover the part. */
+  function onPatches(sheetId: string): string {
+    const p = layers.find((l) => l.sheet_id === sheetId)?.patches;
+    return p ? `, ${say.system.onPatches(p.n, area(p.area_m2))}` : "";
+  }
   const shown = $derived(layers.map((l) => ({ sheet: page.facts.sheets[l.sheet_id]!, coats: l.coats, um: l.target_um ?? 0 })));
   /** Joins in the order they are crossed: between materials, and of a material on itself. */
   const joins = $derived(
@@ -53,7 +73,7 @@
         ? "plastic"
         : "paint",
   );
-  const choices = $derived(page.facts.choices ?? {});
+  const choices = $derived<Record<string, string>>(shownGroup?.choices ?? {});
   const asked = $derived(
     [
       (choices.wanted ?? "").replaceAll(" ", ", "),
@@ -70,6 +90,11 @@
 {:else}
   <div class="stack">
     <section class="figure">
+      {#if groups.length > 1}<div class="row" role="group" aria-label={say.systemForm.systems}>
+          {#each groups as g, i (i)}<button class="btn small" class:go={at === i} aria-pressed={at === i} onclick={() => (at = i)}
+              >{say.systemForm.systemOf(i + 1, g.parts.map((p) => p.name).join(", "))}</button
+            >{/each}
+        </div>{/if}
       <LayerSection layers={shown} substrate={surveyWords.surface(part.substrate)} {group} joins={joins.filter((j) => !j.same)} />
     </section>
     <aside>
@@ -100,7 +125,7 @@
       {#each [...new Map(shown.map((l) => [l.sheet.id, l.sheet])).values()] as s (s.id)}
         <div class="mat">
           <p>
-            <b>{s.name}</b>, {inReadersWords(s.kind)}. {s.grade === "typical"
+            <b>{s.name}</b>, {inReadersWords(s.kind)}{onPatches(s.id)}. {s.grade === "typical"
               ? say.system.typicalValuesTheProductsData
               : say.system.fromItsDataSheet}
           </p>
