@@ -112,6 +112,12 @@ class ListsTest(BrowserCase):
         expect(row.filter(has_text="Wheels in graphite")).to_have_count(0)
         desk.get_by_label("Order").select_option("pressing")
         expect(row.first).to_contain_text("Load bed")
+        desk.get_by_label("Show").select_option("all")
+        row.filter(has_text="Slipway gate").get_by_role("link", name="Repair or touch up").click()
+        expect(desk.get_by_role("heading", name="Repair of a finished job")).to_be_visible()
+        expect(desk.get_by_label("Part 1", exact=True)).to_have_value("Gate")
+        expect(desk.get_by_text("1. Enamel, single-pack")).to_be_visible()
+        desk.go_back()
         desk.get_by_label("Search", exact=True).fill("no such thing")
         expect(desk.get_by_text('No job matches "no such thing".')).to_be_visible()
 

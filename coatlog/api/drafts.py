@@ -67,6 +67,7 @@ class PartIn(Schema):
     features: list[str] = Field(default_factory=list, max_length=24)
     bare_mm: float | None = Field(default=None, ge=0, le=5000)
     hole_mm: float | None = Field(default=None, ge=0, le=5000)
+    there_um: float | None = Field(default=None, gt=0, le=20000)
     dark: bool = False
     faces_assumed: bool = False
     system: int = Field(default=0, ge=0, le=20)

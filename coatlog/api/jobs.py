@@ -11,6 +11,7 @@ from ninja import Query, Router, Schema
 from pydantic import Field
 
 from coatlog.core.codec import to_plain
+from coatlog.core.run.as_left import as_left
 from coatlog.core.run.facts import Facts, of_system
 from coatlog.core.run.view import view
 from coatlog.jobs.frozen_facts import latest_facts, read_facts
@@ -193,10 +194,17 @@ def put_words(request: HttpRequest, job_id: UUID, data: WordsIn) -> JobCreated:
 
 
 @router.get("/jobs/{job_id}/draft", response=JobIn, operation_id="get_draft")
-def get_draft(request: HttpRequest, job_id: UUID) -> JobIn:
-    """A job as it would be entered, to copy it or to change it.  Retired parts are left out."""
+def get_draft(request: HttpRequest, job_id: UUID, repair: bool = False) -> JobIn:
+    """A job as it would be entered, to copy it or to change it.  Retired parts are left out.
+
+    `repair`: as a job on what this one left: its parts with its film on them, its finish to go on again.
+    """
     job = job_of(request, job_id)
     facts = latest_facts(job)
+    if repair:
+        now = clock.now()
+        state = projection.state_from(projection.current(job, now=now))
+        facts = as_left(facts, state, now)
     parts = [p for p in facts.parts if not p.retired]
     first = parts[0].id
 
@@ -226,6 +234,7 @@ def get_draft(request: HttpRequest, job_id: UUID) -> JobIn:
                 features=list(p.features),
                 bare_mm=p.bare_mm,
                 hole_mm=p.hole_mm,
+                there_um=p.there_um,
                 dark=p.dark,
                 damage=p.damage,
                 set_name=p.set_name,

@@ -74,6 +74,7 @@ class PartDraft:
     features: tuple[str, ...] = ()
     bare_mm: float | None = None
     hole_mm: float | None = None
+    there_um: float | None = None
     dark: bool = False
     faces_assumed: bool = False
     system: int = 0
@@ -244,6 +245,8 @@ def _check_survey(parts: Sequence[PartDraft]) -> None:
                 raise Refused.field(f"parts[{i}].features", x, "one of " + ", ".join(FEATURES))
         if p.bare_mm is not None and not 0 <= p.bare_mm <= 5000:
             raise Refused.field(f"parts[{i}].bare_mm", p.bare_mm, "0 to 5000 mm")
+        if p.there_um is not None and not 0 < p.there_um <= 20_000:
+            raise Refused.field(f"parts[{i}].there_um", p.there_um, "above 0, up to 20 000 µm, or nothing")
         if p.hole_mm is not None and not 0 <= p.hole_mm <= 5000:
             raise Refused.field(f"parts[{i}].hole_mm", p.hole_mm, "0 to 5000 mm")
 
@@ -509,6 +512,7 @@ def _parts(drafts: Sequence[PartDraft], place_id: str) -> tuple[tuple[Part, int]
                 features=tuple(x for x in FEATURES if x in p.features),
                 bare_mm=p.bare_mm,
                 hole_mm=p.hole_mm,
+                there_um=p.there_um,
                 dark=p.dark,
             )
             out.append((part, p.system))

@@ -244,12 +244,15 @@ def _film_line(facts: Facts, part: PartState, read: list[LogEntry], works: Seque
     nominal_um = _nominal_um(facts, part, so_far=unfinished)
     profiled = surface.profiled or any(w.step in (*BLASTED, "sweep_blast") for w in works)
     bared = any(w.step in (*BLASTED, "strip_paint") and part.checks.get(w.key) for w in works)
+    lies_there_um = 0.0 if bared else survey.there_um or 0.0
     unjudged: Beneath | Literal["no_film", "simulated"] = beneath(surface, bared=bared) or (
         "" if nominal_um else "no_film"
     )
+    if unjudged == "old_film" and lies_there_um:
+        unjudged = ""  # what lay there was measured first, and is taken off each reading
     if any(e.body.get("device") == SIMULATED_GAUGE for e in read):
         unjudged = "simulated"
-    area_m2, correction_um = survey.area_m2 * survey.count, PROFILE_UM if profiled else 0.0
+    area_m2, correction_um = survey.area_m2 * survey.count, (PROFILE_UM if profiled else 0.0) + lies_there_um
     seen = None
     if not unjudged:
         seen = inspect_film(um, nominal_um, area_m2=area_m2, correction_um=correction_um)

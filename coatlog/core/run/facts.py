@@ -107,6 +107,8 @@ class Face:
 class Part:
     """A thing to be coated.  Never deleted, only retired.
 
+    `there_um`: sound dry film that lies on it already, by the gauge [um]; None: nobody measured.
+
     Parts of one `set_name` (four wheels) may be started and ended by one tap.
     """
 
@@ -127,6 +129,7 @@ class Part:
     bare_mm: float | None = None
     dark: bool = False
     hole_mm: float | None = field(default=None, metadata=LATER)
+    there_um: float | None = field(default=None, metadata=LATER)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -48,6 +48,7 @@ from .timeline import Climate, Series, Timeline
 __all__ = ["freeze_job"]
 
 DOUBTFUL = 4.0  # assumed: so many times more or less than planned is a slip of the reading first
+BARES = ("strip_paint", "blast", "steel_grit")
 BARE_METAL_S = 4 * 3600  # common practice, no published source
 
 
@@ -180,7 +181,7 @@ class _PartFreezer:
         opens: tuple[Opening, ...] = ()
         keyed_until = None
         counts: dict[str, int] = {}
-        lower_um = 0.0
+        lower_um = self._lies_there_um()
         due = self._due(counts)
         self.opened: list[tuple[tuple[Opening, ...], int | None]] = []
         for i, record in enumerate(self.records):
@@ -239,6 +240,11 @@ class _PartFreezer:
         )
         cues = self._cues(tasks, counts, running, films, now_ref)
         return _Frozen(state, self._clocks(state, opens, due), tasks, cues, log)
+
+    def _lies_there_um(self) -> float:
+        """Film from before this job that the gauge reads along [um]: none once it was taken off."""
+        bared = any(w.step in BARES and self.checks.get(w.key) for w in self.works)
+        return 0.0 if bared else self.part.there_um or 0.0
 
     def _missing(self, works: Sequence[Work]) -> tuple[str, ...]:
         """The names of steps that must be ticked and are not."""

@@ -27,6 +27,7 @@ class Survey:
     `hole_mm`: the largest hole, across.
     `dark`: a dark colour is wanted.  `outdoors`: it is coated in the open.  `has`, `hasnt`: keys of FACTS
     a shop said yes and no to; `has` None: no shop is behind the question.  `craft`: what it is part of.
+    `there_um`: sound film that lies there already, by the gauge [um].
     `kept_away`: people who must not meet isocyanates; `nobody_left`: there are no others.
     """
 
@@ -35,6 +36,7 @@ class Survey:
     features: tuple[str, ...] = ()
     bare_mm: float | None = None
     hole_mm: float | None = None
+    there_um: float | None = None
     dark: bool = False
     outdoors: bool = False
     has: tuple[str, ...] | None = None
@@ -58,6 +60,8 @@ class Surveyed(Protocol):
     @property
     def hole_mm(self) -> float | None: ...
     @property
+    def there_um(self) -> float | None: ...
+    @property
     def dark(self) -> bool: ...
 
 
@@ -78,6 +82,7 @@ def survey_of(
         features=part.features,
         bare_mm=part.bare_mm,
         hole_mm=part.hole_mm,
+        there_um=part.there_um,
         dark=part.dark,
         outdoors=outdoors,
         has=None if has is None else tuple(has),

@@ -144,3 +144,30 @@ class SystemsTest(ShopMixin, TestCase):
             self.assertIn(field, refused.json()["errors"][0]["field"])
         body["layers"] = [{**body["layers"][0], "patches": {"n": 1, "across_mm": 10.0}}]
         self.assertEqual(self.post(self.client, "/api/jobs", body).json()["errors"][0]["field"], "layers")
+
+    def test_a_repair_starts_from_what_the_finished_job_left(self) -> None:
+        job = self.job_page(str(self.job.pk))
+        part = job["facts"]["parts"][0]["id"]
+        layers = sorted(job["facts"]["layers"], key=lambda x: x["position"])
+        at = 0
+        for i, (layer, n) in enumerate(((layers[0], 1), (layers[1], 1), (layers[1], 2))):
+            coat = {"coat_id": f"c{i}", "part_id": part, "layer_id": layer["id"], "n": n}
+            started = {"coats": [coat], "facts_id": job["facts"]["id"]}
+            clock.set_now(NOW + at + 300)
+            self.send(
+                self.client,
+                self.entry("coat_started", started, at=NOW + at, at_from="typed"),
+                self.entry("coat_done", {"coat_ids": [f"c{i}"]}),
+            )
+            read = {"part_id": part, "what": "dry_total", "um": [50.0 + 350.0 * i]}
+            at += 86400
+            clock.set_now(NOW + at)
+            self.send(self.client, self.entry("film_read", read))
+        clock.set_now(NOW + 90 * 86400)
+        draft = self.client.get(f"/api/jobs/{self.job.pk}/draft", {"repair": "true"}).json()
+        (found,) = draft["parts"]
+        self.assertEqual((found["there_um"], found["substrate"]), (750.0, "sound_paint"))
+        self.assertIn("Textured liner of ", found["condition"])
+        self.assertEqual([x["sheet_id"] for x in draft["layers"]], [layers[1]["sheet_id"]])
+        plain = self.client.get(f"/api/jobs/{self.job.pk}/draft").json()
+        self.assertEqual((plain["parts"][0]["there_um"], len(plain["layers"])), (None, 2))

@@ -217,6 +217,8 @@ export interface paths {
         /**
          * Get Draft
          * @description A job as it would be entered, to copy it or to change it.  Retired parts are left out.
+         *
+         *     `repair`: as a job on what this one left: its parts with its film on them, its finish to go on again.
          */
         get: operations["get_draft"];
         put?: never;
@@ -3186,6 +3188,8 @@ export interface components {
          * Part
          * @description A thing to be coated.  Never deleted, only retired.
          *
+         *     `there_um`: sound dry film that lies on it already, by the gauge [um]; None: nobody measured.
+         *
          *     Parts of one `set_name` (four wheels) may be started and ended by one tap.
          */
         Part: {
@@ -3250,6 +3254,8 @@ export interface components {
             shape: string;
             /** Substrate */
             substrate: string;
+            /** There Um */
+            there_um?: number | null;
         };
         /**
          * PartIn
@@ -3331,6 +3337,8 @@ export interface components {
              * @default 0
              */
             system: number;
+            /** There Um */
+            there_um?: number | null;
         };
         /**
          * PartLeft
@@ -5642,7 +5650,9 @@ export interface operations {
     };
     get_draft: {
         parameters: {
-            query?: never;
+            query?: {
+                repair?: boolean;
+            };
             header?: never;
             path: {
                 job_id: string;

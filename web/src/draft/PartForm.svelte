@@ -110,6 +110,9 @@
     <label
       >{say.part.largestBareMetalSpot(unit("mm"))} <input inputmode="decimal" bind:value={p.bare} placeholder={say.common.none} /></label
     >
+    {#if draft.survey?.substrates.find((s) => s.id === p.substrate)?.group === "paint"}<label
+        >{say.part.filmThere(unit("um"))} <input inputmode="decimal" bind:value={p.there} placeholder={say.part.notMeasured} /></label
+      >{/if}
     {#if p.features.includes("holes")}<label>{say.part.largestHole(unit("mm"))} <input inputmode="decimal" bind:value={p.hole} /></label
       >{/if}
     <label>{say.common.condition} <input bind:value={p.condition} placeholder={say.part.sandedP80} /></label>

@@ -28,6 +28,8 @@ export type PartRow = {
   faces_assumed: boolean;
   bare: string;
   hole: string;
+  /** Sound film that lies there already, as the gauge shows it. */
+  there: string;
   /** What it must survive and what it is or hides, in words of the survey. */
   survive: string[];
   features: string[];
@@ -70,6 +72,7 @@ const row = (known: Partial<PartRow>): PartRow => ({
   faces_assumed: false,
   bare: "",
   hole: "",
+  there: "",
   survive: [],
   features: [],
   dark: false,
@@ -119,7 +122,7 @@ export class Draft {
 
   /** Why the words and sheets this form is made of, or the job it takes over, have not come. */
   problem = $state("");
-  #over: { jobId: string; copy: boolean } | null = null;
+  #over: { jobId: string; copy: boolean; repair: boolean } | null = null;
 
   get now(): SystemRow {
     return this.systems[this.at] ?? this.systems[0]!;
@@ -199,7 +202,7 @@ export class Draft {
     await Promise.all([
       this.shelf.length || api.GET("/api/shelf").then(({ data, error }) => this.#came(error, data, (x) => (this.shelf = x))),
       this.survey || api.GET("/api/survey").then(({ data, error }) => this.#came(error, data, (x) => (this.survey = x))),
-      !this.#over || this.loaded || this.load(this.#over.jobId, this.#over.copy),
+      !this.#over || this.loaded || this.load(this.#over.jobId, this.#over.copy, this.#over.repair),
     ]);
   }
   #came<T>(error: unknown, data: T | undefined, take: (data: T) => void): void {
@@ -208,9 +211,10 @@ export class Draft {
   }
 
   /** Take over a job as it stands.  A copy gets parts of its own. */
-  async load(jobId: string, copy: boolean): Promise<void> {
-    this.#over = { jobId, copy };
-    const { data, error } = await api.GET("/api/jobs/{job_id}/draft", { params: { path: { job_id: jobId } } });
+  async load(jobId: string, copy: boolean, repair = false): Promise<void> {
+    this.#over = { jobId, copy, repair };
+    const params = { path: { job_id: jobId }, query: { repair } };
+    const { data, error } = await api.GET("/api/jobs/{job_id}/draft", { params });
     if (!data) return void (this.problem = inWords(error));
     this.title = data.title;
     this.asset = data.asset;
@@ -262,6 +266,7 @@ export class Draft {
         faces,
         bare: field("mm", p.bare_mm),
         hole: field("mm", p.hole_mm),
+        there: field("um", p.there_um),
         survive: [...(p.must_survive ?? [])],
         features: [...(p.features ?? [])],
         dark: p.dark ?? false,
@@ -423,6 +428,7 @@ export class Draft {
       features: p.features,
       dark: p.dark,
       bare_mm: p.bare.trim() && entered("mm", p.bare) >= 0 ? entered("mm", p.bare) : null,
+      there_um: p.there.trim() && entered("um", p.there) > 0 ? entered("um", p.there) : null,
       hole_mm: p.hole.trim() && entered("mm", p.hole) >= 0 ? entered("mm", p.hole) : null,
       damage: p.damage,
       set_name: p.set_name,

@@ -581,6 +581,8 @@ export const de: Words = {
     planning: "Plane",
     cannotStartResolveTheStops: "Kann nicht beginnen: die Halte beheben",
     createJob: "Auftrag anlegen",
+    repairOfAJob: "Ausbesserung eines fertigen Auftrags",
+    repair: "Ausbessern",
   },
   offline: {
     theCoatBeforePlanned: "die Schicht davor, geplant",
@@ -629,6 +631,8 @@ export const de: Words = {
     system: "Beschichtungsaufbau",
     ownSystem: "ein eigener",
     withOthers: (a: Value, b: Value) => `${a}, mit ${b}`,
+    filmThere: (a: Value) => `Vorhandene Schicht, gemessen, ${a}`,
+    notMeasured: "nicht gemessen",
   },
   phone: {
     ofAbout: "von etwa",

@@ -580,6 +580,8 @@ export const en = {
     planning: "Planning",
     cannotStartResolveTheStops: "Cannot start: resolve the stops",
     createJob: "Create job",
+    repairOfAJob: "Repair of a finished job",
+    repair: "Repair or touch up",
   },
   offline: {
     theCoatBeforePlanned: "the coat before, planned",
@@ -628,6 +630,8 @@ export const en = {
     system: "Coating system",
     ownSystem: "one of its own",
     withOthers: (a: Value, b: Value) => `${a}, with ${b}`,
+    filmThere: (a: Value) => `Film already there, by the gauge, ${a}`,
+    notMeasured: "not measured",
   },
   phone: {
     ofAbout: "of about",

@@ -22,6 +22,9 @@ def copper_on_active_metal(s: Stack) -> Iterator[Hit]:
             yield Hit(i, f"{sheet.name} on {s.ground.name}.")
 
 
+BARRIER_UM = 200.0  # sound old epoxy of so much film bars; common practice, no published source
+
+
 @rule(
     "copper.primer",
     "warn",
@@ -59,7 +62,7 @@ def copper_over_unknown_hull(s: Stack) -> Iterator[Hit]:
     instead="Put an unbroken epoxy barrier between them.",
 )
 def copper_needs_barrier(s: Stack) -> Iterator[Hit]:
-    barrier = False
+    barrier = s.ground.coat == "epoxy" and (s.survey.there_um or 0.0) >= BARRIER_UM
     for i, sheet in s.sheets():
         on_steel = s.ground.metal == "steel" or s.hull_metal == "steel"
         if sheet.properties.metal == "copper" and on_steel and not barrier:

@@ -108,7 +108,8 @@
           ></a
         >
         <div class="out">
-          {#if session.mayWrite}<a class="line" href={`#/jobs/new?from=${j.id}`}>{say.jobs.duplicate}</a>{/if}
+          {#if session.mayWrite}<a class="line" href={`#/jobs/new?from=${j.id}`}>{say.jobs.duplicate}</a>
+            {#if !j.live && j.last_coat}<a class="line" href={`#/jobs/new?repair=${j.id}`}>{say.newJob.repair}</a>{/if}{/if}
           <a class="line" href={`/api/jobs/${j.id}/export`} download>{say.jobs.exportJson}</a>
           <a class="line" href={`/api/jobs/${j.id}/entries.csv`} download>{say.jobs.logCsv}</a>
         </div>

@@ -19,9 +19,11 @@
   let refusal = $state("");
   let errors = $state.raw<Problem["errors"]>([]);
   let busy = $state(false);
-  const from = $derived(new URLSearchParams(router.querystring ?? "").get("from"));
+  const query = $derived(new URLSearchParams(router.querystring ?? ""));
+  const repaired = $derived(query.get("repair"));
+  const from = $derived(query.get("from") ?? repaired);
   $effect(() => {
-    if (from) void draft.load(from, true);
+    if (from) void draft.load(from, true, Boolean(repaired));
   });
   const MARKS: Record<string, string> = { road: say.newJob.registration, vessel: say.newJob.hullNumber, aircraft: say.newJob.tailNumber };
   const stops = $derived(told[draft.chosen].findings.filter((f) => f.severity === "stop" && !(draft.reasons[f.rule_id] ?? "").trim()));
@@ -44,7 +46,7 @@
 {#if from && !draft.loaded}<p class="wait">{draft.problem ? "" : say.newJob.loadingTheJobItIs}</p>{:else}
   <Desk submit={create} sideLabel={say.newJob.systemSoFar}>
     {#snippet form()}
-      <h1>{from ? say.newJob.copyOfAJob : say.common.newJob}</h1>
+      <h1>{repaired ? say.newJob.repairOfAJob : from ? say.newJob.copyOfAJob : say.common.newJob}</h1>
       <div class="four">
         <label>{say.newJob.jobTitle} <input bind:value={draft.title} placeholder={say.newJob.loadBed} /></label>
         <label>{say.newJob.vehicleBoatOrAircraft} <input bind:value={draft.asset} placeholder={say.newJob.crewCabPickup} /></label>
