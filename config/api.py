@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import json
+import logging
 from typing import Any
 
 from django.core.exceptions import RequestDataTooBig
+from django.db import DataError
 from django.http import HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
+from ninja.parser import Parser
 from ninja.renderers import BaseRenderer
 from ninja.responses import NinjaJSONEncoder
 
@@ -37,6 +40,7 @@ from coatlog.api import (
 )
 from coatlog.api.guard import MemberAuth
 from coatlog.core.errors import CoreError
+from coatlog.core.plain import read_json
 from coatlog.errors import AppError
 
 
@@ -49,10 +53,18 @@ class StrictJSON(BaseRenderer):
         return json.dumps(data, cls=NinjaJSONEncoder, allow_nan=False, separators=(",", ":"))
 
 
+class ReadStrictly(Parser):
+    """Nothing comes in that could not be kept."""
+
+    def parse_body(self, request: HttpRequest) -> Any:
+        return read_json(request.body)
+
+
 api = NinjaAPI(
     title="Coat Log",
     version="1",
     renderer=StrictJSON(),
+    parser=ReadStrictly(),
     auth=MemberAuth(),
     docs_url=None,
     openapi_url=None,
@@ -126,6 +138,17 @@ def _too_big(request: HttpRequest, error: RequestDataTooBig) -> HttpResponse:
     return _problem(413, "Too big", "Larger than 8 MB. Send a smaller file.")
 
 
+@api.exception_handler(DataError)
+def _beyond(request: HttpRequest, error: DataError) -> HttpResponse:
+    # What no check at the door has thought of is still the sender's to mend, and ours to hear of.
+    logging.getLogger("coatlog").error("refused by the database: %s", error, exc_info=error)
+    return _problem(
+        422, "Cannot take that", "Something in it is beyond what can be stored. Nothing was saved."
+    )
+
+
 @api.exception_handler(HttpError)
 def _http(request: HttpRequest, error: HttpError) -> HttpResponse:
+    if isinstance(error.__cause__, CoreError):  # what the parser said about the body
+        return _core_error(request, error.__cause__)
     return _problem(error.status_code, "Refused", str(error))

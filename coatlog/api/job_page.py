@@ -150,7 +150,7 @@ def _log(job: Job, state: JobState) -> list[LogLine]:
                 seq=e.seq,
                 kind=e.kind,
                 at=e.at_true,
-                actor=e.actor.get_username(),
+                actor=e.told_by,
                 outcome=line.outcome if line else "applied",
                 reason=line.reason if line else "",
                 body=e.body,

@@ -525,13 +525,15 @@ def make_sheet(data: dict[str, Any]) -> Sheet:
     Raises Underspecified (shape) or OutOfRange (a number that cannot be), naming the field.
     """
     sheet = from_plain(Sheet, {**data, "id": ""})
-    _validate(sheet)
+    check_sheet(sheet)
     plain = to_plain(sheet)
     plain["id"] = sheet_id(sheet)
     return from_plain(Sheet, plain)
 
 
 MAX_S = 400_000_000  # a dozen years; longer is a slip of the keyboard
+MIN_POT_S = 10  # what sets faster is mixed in the gun, not in a pot
+MOST_COATS = 99
 
 
 def _validate_words(sheet: Sheet) -> None:
@@ -556,7 +558,7 @@ def _validate_limits(sheet: Sheet) -> None:
     require(0 <= x.dew_margin_k <= 20, "limits.dew_margin_k", x.dew_margin_k, "0 to 20 K")
     require(0 < sheet.use_frac <= 1, "use_frac", sheet.use_frac, "above 0, at most 1")
     for i, p in enumerate(sheet.pot):
-        require(0 < p.s <= MAX_S, f"pot[{i}].s", p.s, "more than 0 s")
+        require(MIN_POT_S <= p.s <= MAX_S, f"pot[{i}].s", p.s, f"{MIN_POT_S} s or more")
         require(-10 <= p.at_degc <= 100, f"pot[{i}].at_degc", p.at_degc, "-10 to 100 °C")
     if sheet.claim is not None:
         require(0 < sheet.claim.life_s <= 100 * MAX_S, "claim.life_s", sheet.claim.life_s, "more than 0 s")
@@ -573,6 +575,14 @@ def _validate_properties(sheet: Sheet) -> None:
         grits,
         "coarsest and finest grit, P12 to P3000, or nothing",
     )
+    coats, peel_um = p.coats_exact, p.peel_film_um
+    expected = f"1 to {MOST_COATS} coats, or nothing"
+    require(coats is None or 1 <= coats <= MOST_COATS, "properties.coats_exact", coats, expected)
+    require(
+        peel_um is None or 0 < peel_um <= 20_000, "properties.peel_film_um", peel_um, "above 0 µm, or nothing"
+    )
+    ea = sheet.ea_j_per_mol
+    require(ea is None or 0 <= ea <= 200_000, "ea_j_per_mol", ea, "0 to 200 000 J/mol, or nothing")
 
 
 def _validate_purpose(purpose: Purpose) -> None:
@@ -586,7 +596,8 @@ def _validate_purpose(purpose: Purpose) -> None:
         require(value is None or 20 <= value <= 1500, f"purpose.{name}", value, "20 to 1500 °C, or nothing")
 
 
-def _validate(sheet: Sheet) -> None:
+def check_sheet(sheet: Sheet) -> None:
+    """Refuse a sheet that cannot be.  Raises Underspecified or OutOfRange naming the field."""
     _validate_words(sheet)
     if sheet.purpose is not None:
         _validate_purpose(sheet.purpose)
@@ -596,16 +607,27 @@ def _validate(sheet: Sheet) -> None:
     _validate_limits(sheet)
     for i, c in enumerate(sheet.components):
         at = f"components[{i}]"
-        require(c.parts > 0, f"{at}.parts", c.parts, "more than 0")
+        require(1e-4 <= c.parts <= 1e5, f"{at}.parts", c.parts, "0.0001 to 100 000")
         require(
             0.4 <= c.density_g_per_ml <= 9.5, f"{at}.density_g_per_ml", c.density_g_per_ml, "0.4 to 9.5 g/ml"
         )
         require(0 <= c.solids_frac <= 1, f"{at}.solids_frac", c.solids_frac, "0 to 1")
         require(0 <= c.water_frac <= 1, f"{at}.water_frac", c.water_frac, "0 to 1")
+        both = c.solids_frac + c.water_frac
+        require(
+            both <= 1 + 1e-9,
+            f"{at}.water_frac",
+            c.water_frac,
+            f"at most {1 - c.solids_frac:g}: the rest is solids",
+        )
         if c.voc_g_per_l is not None:
             require(0 <= c.voc_g_per_l <= 1500, f"{at}.voc_g_per_l", c.voc_g_per_l, "0 to 1500 g/l")
     if not any(c.role in ("base", "can", "filler") for c in sheet.components):
         raise Underspecified("components", [c.role for c in sheet.components], "a base, a filler or a can")
+    if not any(c.of == "ratio" for c in sheet.components):
+        raise Underspecified(
+            "components", [c.of for c in sheet.components], "one that is counted in the ratio"
+        )
     _validate_amount(sheet)
     _validate_setups(sheet)
     for i, then in enumerate(sheet.then):
@@ -627,6 +649,14 @@ def _validate(sheet: Sheet) -> None:
         require(0 < p.s <= MAX_S, f"points[{i}].s", p.s, "more than 0 s, at most twelve years")
         require(-10 <= p.at_degc <= 200, f"points[{i}].at_degc", p.at_degc, "-10 to 200 °C")
         _validate_at_um(f"points[{i}].at_um", p.at_um)
+    told = [(p.gate, p.at_degc, p.at_um) for p in sheet.points]
+    for i, key in enumerate(told):
+        require(
+            key not in told[:i],
+            f"points[{i}]",
+            f"{key[0]} at {key[1]:g} °C",
+            "each gate once at a temperature",
+        )
     if not sheet.points_for("full"):
         raise Underspecified("points", None, "a point for gate full")
     for i, r in enumerate(sheet.recoat):
@@ -646,6 +676,7 @@ def _validate(sheet: Sheet) -> None:
             )
             if w.to_s is None and j + 1 < len(r.windows):
                 raise Underspecified(f"{at}.to_s", None, "an end, as another window follows")
+            require(-10 <= w.at_degc <= 200, f"{at}.at_degc", w.at_degc, "-10 to 200 °C")
             _validate_at_um(f"{at}.at_um", w.at_um)
             last = w.to_s or 0
     if sheet.properties.two_pack and not sheet.pot:
@@ -698,9 +729,16 @@ def _validate_amount(sheet: Sheet) -> None:
             [f.dry_um_min, f.dry_um_max, f.total_max_um],
             "0 < min <= max <= total, µm",
         )
+        require(f.total_max_um <= 50_000, "film.total_max_um", f.total_max_um, "at most 50 000 µm")
+        require(1 <= f.coats_max <= MOST_COATS, "film.coats_max", f.coats_max, f"1 to {MOST_COATS} coats")
         return
     c = sheet.coverage
     if c is None or sheet.film is not None:
         raise Underspecified("coverage", sheet.build, "m² per litre and no film, as it builds none")
     require(0 < c.m2_per_l <= 1000, "coverage.m2_per_l", c.m2_per_l, "above 0, up to 1000 m²/l")
-    require(1 <= c.coats_min <= c.coats_max, "coverage", [c.coats_min, c.coats_max], "1 <= min <= max coats")
+    require(
+        1 <= c.coats_min <= c.coats_max <= MOST_COATS,
+        "coverage",
+        [c.coats_min, c.coats_max],
+        f"1 <= min <= max coats, at most {MOST_COATS}",
+    )

@@ -34,6 +34,14 @@ class LogEntry(models.Model):
     target_id = models.UUIDField(null=True)
     body = models.JSONField()
 
+    @property
+    def told_by(self) -> str:
+        """Who did it; of an imported entry who the file says did, and who took the file in."""
+        name = self.actor.get_username()
+        if self.signed_as in ("", name):
+            return name
+        return f"{self.signed_as}, imported by {name}"
+
     class Meta:
         constraints = [
             models.UniqueConstraint(fields=["shop", "seq"], name="entry_seq_once"),

@@ -19,9 +19,10 @@ from coatlog.shop.models import Member, Place, Shop
 
 from .models import LogEntry
 
-__all__ = ["Draft", "Outcome", "batch_ids_of", "entries_of_job", "store", "to_core"]
+__all__ = ["OWNER_KINDS", "Draft", "Outcome", "batch_ids_of", "entries_of_job", "store", "to_core"]
 
 SKEW_IGNORED_S = 5
+EARLIEST = 631_152_000  # 1990: what is said to be older was never meant
 OWNER_KINDS = ("overruled",)
 
 
@@ -129,6 +130,10 @@ def _store_one(member: Member, shop: Shop, d: Draft, sent_at: int, now: int) -> 
         return Outcome(id=d.id, result="refused", why="A viewer can look, not write.")
     if d.kind in OWNER_KINDS and not member.is_owner:
         return Outcome(id=d.id, result="refused", why="Only the owner can override a stop.")
+    if d.kind == "strike" and not member.is_owner and _struck_in_the_end(shop, d) in OWNER_KINDS:
+        return Outcome(
+            id=d.id, result="refused", why="Only the owner can take back what the owner has overridden."
+        )
     try:
         body = read_body(d.kind, d.body)
         _check_known(shop, d, body)
@@ -142,6 +147,9 @@ def _store_one(member: Member, shop: Shop, d: Draft, sent_at: int, now: int) -> 
     shifts = d.at_from == "tap" and abs(skew) > SKEW_IGNORED_S
     # A device whose clock is a second ahead: nothing is true later than it was received.
     at_true = min(d.at + skew if shifts else d.at, now)
+    if at_true < EARLIEST:
+        text = f"at: {d.at} given at {sent_at} of the device, expected a time after 1990"
+        return Outcome(id=d.id, result="refused", why=text, field="at")
     shop.entry_seq += 1
     LogEntry.objects.create(
         shop=shop,
@@ -179,11 +187,8 @@ def _check_known(shop: Shop, d: Draft, body: Any) -> None:
     if place_id is not None and not _is_place(shop, place_id):
         raise Underspecified("body.place_id", place_id, "a place of this shop")
     target = getattr(body, "target_id", None)
-    if target is not None:
-        try:
-            UUID(target)
-        except ValueError:
-            raise Underspecified("body.target_id", target, "the id of an entry") from None
+    if target is not None and not _is_uuid(target):
+        raise Underspecified("body.target_id", target, "the id of an entry")
 
 
 def _check_of_job(job: Job, body: Any) -> None:
@@ -212,11 +217,16 @@ def _check_of_job(job: Job, body: Any) -> None:
             raise Underspecified("body.coat_id", coat_id, "a coat that was started on this job")
 
 
-def _is_place(shop: Shop, place_id: str) -> bool:
+def _is_uuid(text: str) -> bool:
     try:
-        return Place.objects.filter(shop=shop, pk=UUID(place_id)).exists()
+        UUID(text)
     except ValueError:
         return False
+    return True
+
+
+def _is_place(shop: Shop, place_id: str) -> bool:
+    return _is_uuid(place_id) and Place.objects.filter(shop=shop, pk=UUID(place_id)).exists()
 
 
 def batch_ids_of(body: dict[str, Any]) -> set[str]:
@@ -225,6 +235,20 @@ def batch_ids_of(body: dict[str, Any]) -> set[str]:
     ids |= {b for b in body.get("batch_ids", ()) if isinstance(b, str)}
     ids |= {d["batch_id"] for d in body.get("draws", ()) if isinstance(d, dict) and "batch_id" in d}
     return ids
+
+
+def _struck_in_the_end(shop: Shop, d: Draft) -> str:
+    """The kind of what a strike takes back, or gives back where it strikes a strike."""
+    target_id, seen = d.body.get("target_id"), set()
+    while isinstance(target_id, str) and target_id not in seen and _is_uuid(target_id):
+        seen.add(target_id)
+        target = LogEntry.objects.filter(shop=shop, entry_id=target_id).first()
+        if target is None:
+            return ""
+        if target.kind != "strike":
+            return target.kind
+        target_id = target.body.get("target_id")
+    return ""
 
 
 def _jobs_concerned(shop: Shop, d: Draft) -> set[UUID]:

@@ -131,10 +131,6 @@ class SaidLine:
     photo_ids: tuple[str, ...]
 
 
-def _who(e: LogEntry) -> str:
-    return e.signed_as or e.actor.get_username()
-
-
 def check_lines(job: Job, rows: list[LogEntry]) -> list[CheckLine]:
     facts = latest_facts(job)
     looked: dict[tuple[str, str], LogEntry] = {}
@@ -155,7 +151,7 @@ def check_lines(job: Job, rows: list[LogEntry]) -> list[CheckLine]:
                     check=w.check,
                     held=None if seen is None else seen.kind == "step_done",
                     at=None if seen is None else seen.at_true,
-                    who="" if seen is None else _who(seen),
+                    who="" if seen is None else seen.told_by,
                 )
             )
     return out
@@ -185,7 +181,7 @@ def _coat(
         n=film.n,
         started_at=film.started_at,
         done_at=film.done_at,
-        who="" if began is None else str(began.body.get("painter") or "") or _who(began),
+        who="" if began is None else str(began.body.get("painter") or "") or began.told_by,
         dry_low_um=film.dry_um.low if film.dry_um else None,
         dry_likely_um=film.dry_um.likely if film.dry_um else None,
         dry_high_um=film.dry_um.high if film.dry_um else None,
@@ -305,4 +301,4 @@ def said_line(e: LogEntry) -> SaidLine | None:
             return None
     photos = tuple(body.get("photo_ids") or ())
     about = str(body.get("part_id") or "")
-    return SaidLine(kind=e.kind, text=text, at=e.at_true, who=_who(e), part_id=about, photo_ids=photos)
+    return SaidLine(kind=e.kind, text=text, at=e.at_true, who=e.told_by, part_id=about, photo_ids=photos)

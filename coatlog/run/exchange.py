@@ -1,7 +1,7 @@
 """A job as one document that leaves a shop and comes back byte for byte, and its log as a table.
 
 The document carries ids, so it is taken in once: where they are free, or where the same job already
-stands unchanged.  People are carried by name; the one who takes a job in signs for those unknown.
+stands unchanged.  People are carried by name, as a claim: the one who takes a job in signs for it.
 """
 
 from __future__ import annotations
@@ -10,7 +10,6 @@ import base64
 import csv
 import datetime as dt
 import io
-import json
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from typing import Any, Literal
@@ -21,7 +20,9 @@ from pydantic import TypeAdapter
 
 from coatlog.core.codec import LATER, canonical, content_id, from_plain, to_plain
 from coatlog.core.errors import CoreError
+from coatlog.core.plain import read_json
 from coatlog.core.plan.plan import Plan
+from coatlog.core.run.bounds import check_facts
 from coatlog.core.run.entries import parse_body
 from coatlog.core.run.facts import Facts, PartSteps
 from coatlog.errors import NotPermitted, Refused
@@ -29,7 +30,7 @@ from coatlog.jobs.frozen_facts import freeze_step_lists
 from coatlog.jobs.models import Asset, FactsDoc, Job, Photo, StepListDoc
 from coatlog.jobs.photos import keep_photo
 from coatlog.logbook.models import ClimateReading, LogEntry
-from coatlog.logbook.services import batch_ids_of, entries_of_job
+from coatlog.logbook.services import OWNER_KINDS, batch_ids_of, entries_of_job
 from coatlog.shop.models import Member, Place, Shop
 
 from . import projection
@@ -39,6 +40,12 @@ from .reflow import reflow
 __all__ = ["JobDocument", "entries_csv", "export_job", "import_job", "job_schema"]
 
 DAY_S = 86400
+FORECAST_S = 60 * DAY_S
+FAR_AT = 2**40
+FAR_S = 20 * 366 * DAY_S
+MOST_N = 2**53
+#: what one document may hold: a job of years, not a flood
+MOST = {"facts": 500, "plans": 5000, "entries": 20_000, "places": 200, "readings": 500_000, "photos": 500}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -240,7 +247,7 @@ def import_job(member: Member, data: bytes, file_name: str, *, now: int) -> Job:
     """
     if not member.may_write:
         raise NotPermitted("A viewer can look, not import.")
-    doc = _read(data, file_name)
+    doc = _read(data, file_name, now)
     shop = Shop.objects.select_for_update().get(pk=member.shop_id)
     known = Job.objects.filter(pk=_uuid(doc.id, "id")).select_related("shop", "asset", "place").first()
     if known is not None:
@@ -248,6 +255,7 @@ def import_job(member: Member, data: bytes, file_name: str, *, now: int) -> Job:
             return known
         where = "in this shop, and it has gone on since" if known.shop_id == shop.pk else "in another shop"
         raise Refused.field("id", doc.id, "a job not here yet", f"{file_name}: this job is already {where}.")
+    _check_overrules(member, doc)
     job = _store(member, shop, doc, file_name)
     projection.project(job, now=now)
     reflow(shop, now)
@@ -262,17 +270,16 @@ def _as_told(job: Job, doc: JobDocument) -> bool:
     return canonical(now) == canonical(doc)
 
 
-def _read(data: bytes, file_name: str) -> JobDocument:
+def _read(data: bytes, file_name: str, now: int) -> JobDocument:
     try:
-        plain = json.loads(data.decode("utf-8-sig"), parse_constant=_no_constant)
-    except (UnicodeDecodeError, ValueError) as bad:
-        text = str(bad)[:120]
-        told = f"{file_name}: not JSON in UTF-8. {text}"
-        raise Refused.field("file", text, "a job exported as JSON", told) from None
-    try:
+        plain = read_json(data)
         doc = from_plain(JobDocument, plain)
         _check(doc)
+        _check_times(doc, now)
     except CoreError as refusal:
+        if refusal.field == "JSON":
+            told = f"{file_name}: not JSON in UTF-8. {refusal.given}"
+            raise Refused.field("file", refusal.given, "a job exported as JSON", told) from None
         stands = "nothing" if refusal.given is None else repr(str(refusal.given)[:80])
         raise Refused.field(
             refusal.field,
@@ -284,12 +291,21 @@ def _read(data: bytes, file_name: str) -> JobDocument:
     return doc
 
 
-def _no_constant(text: str) -> None:
-    raise ValueError(f"{text} is no number")
-
-
 def _check(doc: JobDocument) -> None:
     """Hashes, references and bodies.  Raises CoreError or Refused."""
+    for name, most in MOST.items():
+        given = len(getattr(doc, name))
+        if given > most:
+            raise Refused.field(name, given, f"at most {most}")
+    if not doc.facts:
+        raise Refused.field("facts", 0, "what the job is: at least one version of its facts")
+    for name in ("facts", "entries", "places"):
+        ids = [x.id for x in getattr(doc, name)]
+        twice = (
+            next((i for i, x in enumerate(ids) if x in ids[:i]), None) if len(set(ids)) < len(ids) else None
+        )
+        if twice is not None:
+            raise Refused.field(f"{name}[{twice}].id", ids[twice], "each id once")
     places = {p.id for p in doc.places}
     if doc.place_id not in places:
         raise Refused.field("place_id", doc.place_id, "one of the document's places")
@@ -298,6 +314,10 @@ def _check(doc: JobDocument) -> None:
         plain.pop("id")
         if content_id(plain) != f.id:
             raise Refused.field(f"facts[{i}].id", f.id, "the hash of its content: it was changed by hand")
+        try:
+            check_facts(f)
+        except CoreError as refusal:
+            raise Refused.field(f"facts[{i}].{refusal.field}", refusal.given, refusal.expected) from None
         for p in f.parts:
             if p.place_id not in places:
                 raise Refused.field(f"facts[{i}].parts", p.place_id, "one of the document's places")
@@ -319,6 +339,42 @@ def _check(doc: JobDocument) -> None:
             raise Refused.field(
                 f"readings[{i}]", f"{r.air_degc:g} °C, {r.rh_frac:g}", "-60 to 60 °C, humidity above 0 to 1"
             )
+
+
+def _check_times(doc: JobDocument, now: int) -> None:
+    """A record tells what has been: no time in it lies ahead, and none before there were clocks."""
+    told = {"created_at": doc.created_at}
+    for i, e in enumerate(doc.entries):
+        for name in ("at_true", "received_at"):
+            told[f"entries[{i}].{name}"] = getattr(e, name)
+        for name in ("at", "sent_at"):  # a device's own clock may be years off
+            if not 0 <= getattr(e, name) <= FAR_AT:
+                raise Refused.field(f"entries[{i}].{name}", getattr(e, name), "0 to 2^40 s since 1970")
+        if abs(e.skew_s) > FAR_AT:
+            raise Refused.field(f"entries[{i}].skew_s", e.skew_s, "how far off the clock was, up to 2^40 s")
+        if not 0 <= e.n <= MOST_N or not 1 <= len(e.device_id) <= 64 or not 0 <= e.v <= 1000:
+            raise Refused.field(f"entries[{i}].n", e.n, "a count of its device, 0 to 2^53")
+        if e.group_id is not None:
+            _uuid(e.group_id, f"entries[{i}].group_id")
+    for i, p in enumerate(doc.plans):
+        told[f"plans[{i}].made_at"] = p.made_at
+    for where, at in told.items():
+        if not 0 <= at <= now + DAY_S:
+            raise Refused.field(where, at, "a time that has come, in seconds since 1970")
+    for i, r in enumerate(doc.readings):
+        if not 0 <= r.at <= now + FORECAST_S:
+            raise Refused.field(f"readings[{i}].at", r.at, "a time up to a forecast's, in seconds since 1970")
+    dates = {name: getattr(doc, name) for name in ("due_at", "ready_at", "slot_at")}
+    for name, at in {**dates, **{f"parts_from.{k}": v for k, v in doc.parts_from.items()}}.items():
+        if at is not None and not 0 <= at <= now + FAR_S:
+            raise Refused.field(name, at, "a time within twenty years, in seconds since 1970")
+
+
+def _check_overrules(member: Member, doc: JobDocument) -> None:
+    """What only an owner may say is not said by a file.  Raises NotPermitted."""
+    says = any(f.overrules for f in doc.facts) or any(e.kind in OWNER_KINDS for e in doc.entries)
+    if says and not member.is_owner:
+        raise NotPermitted("This job holds stops an owner has overridden: the owner has to import it.")
 
 
 def _uuid(text: str, where: str) -> UUID:
@@ -389,8 +445,6 @@ def _store(member: Member, shop: Shop, doc: JobDocument, file_name: str) -> Job:
 
 
 def _store_entries(member: Member, shop: Shop, job: Job, doc: JobDocument) -> None:
-    members = Member.objects.filter(shop=shop).select_related("user")
-    people = {m.user.get_username(): m.user_id for m in members}
     rows = []
     for e in doc.entries:
         shop.entry_seq += 1
@@ -409,8 +463,9 @@ def _store_entries(member: Member, shop: Shop, job: Job, doc: JobDocument) -> No
                 skew_s=e.skew_s,
                 sent_at=e.sent_at,
                 received_at=e.received_at,
-                actor_id=people.get(e.actor, member.user_id),
-                signed_as="" if e.actor in people else e.actor[:150],
+                # A file can name anybody: who takes it in answers for it, the name stays as what it says.
+                actor_id=member.user_id,
+                signed_as=e.actor[:150],
                 device_id=e.device_id,
                 n=e.n,
                 group_id=e.group_id,
@@ -436,8 +491,7 @@ def entries_csv(job: Job) -> str:
     writer.writerow(["at_utc", "at_true_s", "kind", "who", "device", "entry_id", "body_json"])
     for e in entries_of_job(job):
         stamp = _utc(e.at_true)
-        who = e.signed_as or e.actor.get_username()
-        told = [_cell(who), _cell(e.device_id), e.entry_id, canonical(e.body)]
+        told = [_cell(e.told_by), _cell(e.device_id), e.entry_id, canonical(e.body)]
         writer.writerow([stamp, e.at_true, e.kind, *told])
     return out.getvalue()
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import tomllib
 from collections.abc import Iterable, Mapping
 from functools import lru_cache
@@ -13,6 +12,7 @@ from django.db import transaction
 
 from coatlog.core.codec import from_plain, to_plain
 from coatlog.core.errors import CoreError
+from coatlog.core.plain import check_plain, read_json
 from coatlog.core.run.facts import METHODS
 from coatlog.core.sheet import Sheet, make_sheet
 from coatlog.core.stack.surfaces import EXPOSURES, SUBSTRATES
@@ -59,6 +59,10 @@ def take_sheet(owner: Member, data: Any, *, now: int) -> Sheet:
     _only_owner(owner)
     if not isinstance(data, dict):
         raise Refused.field("sheet", data, "an object with the fields of a sheet")
+    try:
+        check_plain(data)
+    except CoreError as refusal:
+        raise Refused.field(refusal.field, refusal.given, refusal.expected) from None
     method = data.get("method_id", "spray_gun")
     if method not in METHODS:
         raise Refused.field("method_id", method, "one of " + ", ".join(METHODS))
@@ -104,8 +108,8 @@ def read_sheet(owner: Member, data: bytes, file_name: str) -> Any:
     kind = "TOML" if file_name.lower().endswith(".toml") else "JSON"
     try:
         text = data.decode("utf-8-sig")
-        return tomllib.loads(text) if kind == "TOML" else json.loads(text)
-    except (UnicodeDecodeError, ValueError) as bad:
+        return tomllib.loads(text) if kind == "TOML" else read_json(text)
+    except (UnicodeDecodeError, ValueError, RecursionError) as bad:
         told = f"{file_name}: not {kind} in UTF-8. {str(bad)[:120]}"
         raise Refused.field("file", str(bad)[:120], f"a sheet as {kind}", told) from None
 

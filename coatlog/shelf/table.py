@@ -162,6 +162,8 @@ def _read(name: str, cell: str) -> Any:
 def _put(doc: dict[str, Any], steps: Sequence[str], value: Any) -> None:
     at: Any = doc
     for i, step in enumerate(steps):
+        if not isinstance(at, dict):
+            raise _two_things(steps[:i])
         found = _STEP.match(step)
         assert found is not None
         name, index = found.group(1), found.group(2)
@@ -173,6 +175,13 @@ def _put(doc: dict[str, Any], steps: Sequence[str], value: Any) -> None:
                 at = at.setdefault(name, {})
             continue
         rows = at.setdefault(name, [])
+        if not isinstance(rows, list):
+            raise _two_things(steps[: i + 1])
         while len(rows) <= min(int(index), 99):
             rows.append({})
         at = rows[min(int(index), 99)]
+
+
+def _two_things(steps: Sequence[str]) -> Refused:
+    column = ".".join(steps)[:60]
+    return Refused.field(f"column {column}", column, "a value, or fields below it, not both")

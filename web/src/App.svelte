@@ -71,9 +71,14 @@
     {#each outbox.aside as a (a.key)}
       <p class="aside" role="alert">
         <b>{say.app.notAccepted(a.entry.kind.replaceAll("_", " "))}</b>
+        {#if a.entry.body.text ?? a.entry.body.reason}<q>{a.entry.body.text ?? a.entry.body.reason}</q>{/if}
         {say.app.itIsKeptOnThis(a.why)}
+        <button class="btn small" onclick={() => outbox.again(a)}>{say.app.sendAgain}</button>
         <button class="btn small" onclick={() => a.key !== undefined && outbox.forget(a.key)}>{say.app.dismiss}</button>
       </p>
+    {/each}
+    {#each outbox.others as other (other.by)}
+      <p class="aside" role="status">{say.app.waitsFor(other.n, other.by)}</p>
     {/each}
     <main bind:this={main} tabindex="-1"><Router {routes} onRouteLoaded={() => setTimeout(arrived, 120)} /></main>
   {:else if session.asked}
@@ -113,8 +118,10 @@
   }
   .aside {
     display: flex;
-    gap: 12px;
+    flex-wrap: wrap;
+    gap: 8px 12px;
     align-items: center;
+    margin: 0;
     padding: 8px 24px;
     background: var(--lift);
     border-top: 2px solid var(--ink);

@@ -381,6 +381,7 @@ BODIES: dict[str, type] = {
 }
 
 MOST_COATS = 40
+MOST_LETTERS = 4000
 MOST_DRY_UM = 20_000.0  # two centimetres of paint: more than any gauge reads
 
 #: lists that must name something
@@ -426,8 +427,18 @@ def check_body(kind: str, parsed: Any) -> None:
     for name, what in _SOME.items():
         if name in parsed.__dataclass_fields__ and not getattr(parsed, name):
             raise Underspecified(f"body.{name}", [], f"at least one {what}")
-    if isinstance(parsed, CoatStarted) and any(ref.n < 1 for ref in parsed.coats):
-        raise Underspecified("body.coats", [ref.n for ref in parsed.coats], "coats counted from 1")
+    if isinstance(parsed, CoatStarted) and any(not 1 <= ref.n <= MOST_COATS for ref in parsed.coats):
+        expected = f"coats counted from 1, at most {MOST_COATS}"
+        raise Underspecified("body.coats", [ref.n for ref in parsed.coats], expected)
+    for name in ("part_ids", "coat_ids"):
+        ids = getattr(parsed, name, ())
+        if len(ids) != len(set(ids)):
+            raise Underspecified(f"body.{name}", list(ids), "each once")
+    for name in ("text", "reason"):
+        if len(getattr(parsed, name, None) or "") > MOST_LETTERS:
+            raise Underspecified(
+                f"body.{name}", getattr(parsed, name)[:60], f"at most {MOST_LETTERS} letters"
+            )
     for name in ("painter", "gun"):
         if isinstance(parsed, CoatStarted) and len(getattr(parsed, name)) > 60:
             raise Underspecified(f"body.{name}", getattr(parsed, name)[:60], "at most 60 letters")

@@ -140,7 +140,7 @@ class ExchangeTest(ShopMixin, TestCase):
             ("{}", "id: nothing stands there, expected a value"),
             (spoiled(format="other"), "format"),
             (spoiled(created_at="yesterday"), "created_at: 'yesterday' stands there"),
-            (spoiled(created_at=float("nan")), "NaN is no number"),
+            (spoiled(created_at=float("nan")), "created_at: 'nan' stands there, expected a number"),
             (spoiled(surprise=1), "no such field"),
             (spoiled(facts=[part]), "changed by hand"),
             (spoiled(entries=[*good["entries"][:2], entry]), "entries[2].body.coats"),

@@ -94,6 +94,24 @@ class SheetTest(TestCase):
             ),
             ({"limits": {**self.liner["limits"], "rh_max_frac": 85}}, "limits.rh_max_frac"),
             ({"limits": {**self.liner["limits"], "surface_min_degc": 50}}, "limits"),
+            ({"components": [{**base, "parts": 1e-308}, *rest]}, "components[0].parts"),
+            (
+                {"components": [{**base, "solids_frac": 0.9, "water_frac": 0.9}, *rest]},
+                "components[0].water_frac",
+            ),
+            ({"components": [{**c, "of": "base"} for c in (base, *rest)]}, "components"),
+            ({"points": [*self.liner["points"], self.liner["points"][0]]}, "points["),
+            ({"pot": [{"at_degc": 20, "s": 1}]}, "pot[0].s"),
+            (
+                {"recoat": [{"next": "same", "windows": [{**AGAIN, "at_degc": -300}]}]},
+                "recoat[0].windows[0].at_degc",
+            ),
+            ({"film": {**film, "coats_max": -3}}, "film.coats_max"),
+            ({"film": {**film, "total_max_um": 1e300}}, "film.total_max_um"),
+            ({"properties": {**self.liner["properties"], "coats_exact": -3}}, "properties.coats_exact"),
+            ({"ea_j_per_mol": -50_000}, "ea_j_per_mol"),
+            ({"name": "a\0b"}, "name"),
+            ({"name": "a\ud800"}, "name"),
             ({"method_id": "catapult"}, "method_id"),
             ({"surprise": 1}, "surprise"),
             ({"aid": AID}, "aid"),
@@ -204,6 +222,8 @@ class SheetTest(TestCase):
             ([lines[0], lines[1] + ",more"], "row 2"),
             ([",".join(columns[1:]), lines[1]], "column material_id"),
             ([lines[0]], "rows"),
+            (["material_id,film,film.dry_um_max", "a,1,2"], "column film"),
+            (["material_id,pot,pot[0].s", "a,1,2"], "column pot[0]"),
         ):
             r = self.table("\r\n".join(x for x in bad if x))
             self.assertEqual(r.status_code, 422, told)

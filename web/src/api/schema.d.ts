@@ -1812,8 +1812,13 @@ export interface components {
             /** Reason */
             reason: string;
         };
-        /** EntriesIn */
+        /**
+         * EntriesIn
+         * @description `by`: whose taps these are, where the device knows; they go in under no other name.
+         */
         EntriesIn: {
+            /** By */
+            by?: string | null;
             /** Entries */
             entries: components["schemas"]["EntryIn"][];
             /** Sent At */

@@ -1,7 +1,8 @@
 /** Entries on this device until the server has them.
  *
- * An entry is in IndexedDB before the tap is acknowledged; sent oldest first; one the server will
- * not take is set aside and shown, never lost. Sending twice is harmless: ids are made here.
+ * An entry is in IndexedDB before the tap is acknowledged; sent oldest first, under the name of who
+ * was signed in at the tap and no other; one the server will not take is set aside and shown, never
+ * lost. Sending twice is harmless: ids are made here.
  */
 import { type DBSchema, type IDBPDatabase, openDB } from "idb";
 import { api, inWords, type Schemas } from "../api/client";
@@ -11,8 +12,10 @@ import { say } from "../words";
 
 type EntryIn = Schemas["EntryIn"];
 type Fact = { kind: string; body: Record<string, unknown>; at?: number };
-type Kept = { key?: number; entry: EntryIn };
-type Aside = { key?: number; entry: EntryIn; why: string };
+/** `by`: who was signed in at the tap; what older versions kept does not say. */
+type Kept = { key?: number; entry: EntryIn; by?: string };
+type Aside = { key?: number; entry: EntryIn; by?: string; why: string };
+type Answer = NonNullable<Awaited<ReturnType<Outbox["post"]>>["data"]>;
 
 interface Box extends DBSchema {
   waiting: { key: number; value: Kept };
@@ -22,11 +25,19 @@ interface Box extends DBSchema {
 
 const RETRY_MS = 3000;
 const SET_RIGHT_S = 5;
+const MOST_AT_ONCE = 100;
+/** No, as the server puts it about what was sent; anything else may be another matter next time. */
+const FINAL = [400, 413, 422];
+/** A server that answers everything else fails at this alone so often before it is set aside. */
+const MOST_TRIES = 5;
 /** The same act within so long is one tap of a gloved thumb, told twice. */
 const REPEAT_MS = 1500;
 
 class Outbox {
+  /** How many of who is signed in wait here; of whom nobody is, of all. */
   waiting = $state(0);
+  /** Whose entries wait here until they sign in again, and how many. */
+  others = $state.raw<{ by: string; n: number }[]>([]);
   aside = $state.raw<Aside[]>([]);
   /** What waits, oldest first: the pages play it by the server's cues. */
   pending = $state.raw<EntryIn[]>([]);
@@ -39,6 +50,7 @@ class Outbox {
   #db: Promise<IDBPDatabase<Box>> | null = null;
   #acted: { act: string; at_ms: number; ids: Promise<string[]> } = { act: "", at_ms: -1e9, ids: Promise.resolve([]) };
   #sending = false;
+  #tries = new Map<string, number>();
   #again = false;
 
   start(): void {
@@ -71,6 +83,7 @@ class Outbox {
     const before = Number((await tx.objectStore("meta").get("at")) ?? 0);
     const at = before > serverClock.now && before - serverClock.now <= SET_RIGHT_S ? before : serverClock.now;
     const ids: string[] = [];
+    const by = session.who?.user;
     for (const fact of facts) {
       n += 1;
       const id = crypto.randomUUID();
@@ -87,7 +100,7 @@ class Outbox {
         group_id: group,
         body: fact.body,
       };
-      await tx.objectStore("waiting").add({ entry });
+      await tx.objectStore("waiting").add({ entry, by });
     }
     await tx.objectStore("meta").put(n, "n");
     await tx.objectStore("meta").put(at, "at");
@@ -114,40 +127,29 @@ class Outbox {
       this.#again = true; // something came in while the last post was under way
       return;
     }
-    if (!session.who) return;
+    if (!session.who) return this.#count();
     this.#sending = true;
     this.#again = false;
     try {
-      const db = await this.#open();
-      const all = await db.getAll("waiting");
-      const keys = await db.getAllKeys("waiting");
+      const all = await this.#own("waiting");
       if (all.length === 0) return;
-      let entries = all.slice(0, 100).map((k) => k.entry);
-      let { data, error, response } = await this.#post(entries);
-      if (response.status === 422 && entries.length > 1) {
+      let some = together(all, MOST_AT_ONCE);
+      let { data, error, response } = await this.post(some);
+      if (!response.ok && ![401, 409].includes(response.status) && some.length > together(all, 1).length) {
         // One of them cannot even be read: send the oldest alone, so that it alone is set aside.
-        entries = entries.slice(0, 1);
-        ({ data, error, response } = await this.#post(entries));
+        some = together(all, 1);
+        ({ data, error, response } = await this.post(some));
         this.#again = true;
       }
       if (response.status === 401) session.lost();
-      if (response.status === 422)
-        data = [{ id: entries[0]!.id, result: "refused", why: inWords(error), field: "", seq: null, stored: null }];
-      if (!data) return;
-      const fresh: { entry: EntryIn; seq: number }[] = [];
-      const tx = db.transaction(["waiting", "aside"], "readwrite");
-      for (const [i, outcome] of data.entries()) {
-        const at = entries.findIndex((e) => e.id === outcome.id);
-        const key = keys[at];
-        if (at < 0 || key === undefined) continue;
-        await tx.objectStore("waiting").delete(key);
-        if (outcome.seq != null) fresh.push({ entry: entries[at]!, seq: outcome.seq });
-        const bad = outcome.result === "refused" || outcome.result === "differs";
-        if (bad) await tx.objectStore("aside").add({ entry: entries[at]!, why: outcome.why ?? `entry ${i + 1}` });
+      if (response.status === 409) await session.look(); // another window has signed somebody else in
+      if (!data && (FINAL.includes(response.status) || (response.status === 500 && (await this.#hopeless(some[0]!.entry)))))
+        data = some.map(({ entry }) => ({ id: entry.id, result: "refused", why: inWords(error), field: "", seq: null, stored: null }));
+      if (!data) {
+        this.#again = false;
+        return;
       }
-      await tx.done;
-      this.sent = [...this.sent, ...fresh].slice(-20);
-      this.taken += 1;
+      await this.#settle(some, data);
     } catch {
       // No network: everything stays where it is and is sent again.
     } finally {
@@ -157,8 +159,36 @@ class Outbox {
     }
   }
 
-  #post(entries: EntryIn[]) {
-    return api.POST("/api/entries", { body: { sent_at: serverClock.now, entries } });
+  async #settle(some: Kept[], outcomes: Answer): Promise<void> {
+    const db = await this.#open();
+    const fresh: { entry: EntryIn; seq: number }[] = [];
+    const tx = db.transaction(["waiting", "aside"], "readwrite");
+    for (const outcome of outcomes) {
+      const kept = some.find((k) => k.entry.id === outcome.id);
+      if (kept?.key === undefined) continue;
+      await tx.objectStore("waiting").delete(kept.key);
+      this.#tries.delete(outcome.id);
+      if (outcome.seq != null) fresh.push({ entry: kept.entry, seq: outcome.seq });
+      const bad = outcome.result === "refused" || outcome.result === "differs";
+      if (bad) await tx.objectStore("aside").add({ entry: kept.entry, by: kept.by, why: outcome.why ?? "" });
+    }
+    await tx.done;
+    this.sent = [...this.sent, ...fresh].slice(-20);
+    this.taken += 1;
+  }
+
+  /** Whether the server fails at this entry again and again while it answers everything else. */
+  async #hopeless(entry: EntryIn): Promise<boolean> {
+    const { response } = await api.GET("/api/session");
+    if (!response.ok) return false;
+    const tries = (this.#tries.get(entry.id) ?? 0) + 1;
+    this.#tries.set(entry.id, tries);
+    return tries >= MOST_TRIES;
+  }
+
+  post(some: Kept[]) {
+    const entries = some.map((k) => k.entry);
+    return api.POST("/api/entries", { body: { sent_at: serverClock.now, by: session.who?.user, entries } });
   }
 
   async forget(key: number): Promise<void> {
@@ -167,14 +197,38 @@ class Outbox {
     await this.#count();
   }
 
-  async #count(): Promise<void> {
+  /** What was set aside goes into the queue again, as it was tapped. */
+  async again(aside: Aside): Promise<void> {
     const db = await this.#open();
-    const waiting = await db.getAll("waiting");
-    this.waiting = waiting.length;
+    const tx = db.transaction(["waiting", "aside"], "readwrite");
+    if (aside.key !== undefined) await tx.objectStore("aside").delete(aside.key);
+    await tx.objectStore("waiting").add({ entry: aside.entry, by: aside.by });
+    await tx.done;
+    await this.#count();
+    await this.send();
+  }
+
+  /** What is kept, with its key, oldest first; only what is for who is signed in to send or put away. */
+  async #own<Name extends "waiting" | "aside">(name: Name): Promise<Box[Name]["value"][]> {
+    const me = session.who?.user;
+    return (await this.#all(name)).filter((k) => k.by === undefined || k.by === me);
+  }
+
+  async #all<Name extends "waiting" | "aside">(name: Name): Promise<Box[Name]["value"][]> {
+    const db = await this.#open();
+    const tx = db.transaction(name);
+    const [values, keys] = await Promise.all([tx.store.getAll(), tx.store.getAllKeys()]);
+    return values.map((v, i) => ({ ...v, key: keys[i] }));
+  }
+
+  async #count(): Promise<void> {
+    const waiting = await this.#own("waiting");
+    const all = await this.#all("waiting");
+    this.waiting = session.who ? waiting.length : all.length;
     if (waiting.length || this.pending.length) this.pending = waiting.map((k) => k.entry);
-    const values = await db.getAll("aside");
-    const keys = await db.getAllKeys("aside");
-    this.aside = values.map((v, i) => ({ ...v, key: keys[i] }));
+    const names = new Set(all.map((k) => k.by).filter((by) => by !== undefined && by !== session.who?.user));
+    this.others = [...names].map((by) => ({ by: String(by), n: all.filter((k) => k.by === by).length }));
+    this.aside = await this.#own("aside");
   }
 
   #open(): Promise<IDBPDatabase<Box>> {
@@ -187,6 +241,14 @@ class Outbox {
     });
     return this.#db;
   }
+}
+
+/** The oldest, up to so many, and never half a group: its entries are stored whole or not at all. */
+function together(all: Kept[], most: number): Kept[] {
+  let n = Math.min(most, all.length);
+  const group = all[n - 1]!.entry.group_id;
+  while (group && n < all.length && all[n]!.entry.group_id === group) n += 1;
+  return all.slice(0, n);
 }
 
 export const outbox = new Outbox();

@@ -33,6 +33,9 @@ export const de: Words = {
     itIsKeptOnThis: (a: Value) => `${a} Er bleibt auf diesem Gerät.`,
     dismiss: "Ausblenden",
     tryingAgainEveryFewSeconds: "Neuer Versuch alle paar Sekunden.",
+    sendAgain: "Noch einmal senden",
+    waitsFor: (n: number, by: Value) =>
+      `${n} ${n === 1 ? "Eintrag" : "Einträge"} von ${by} ${n === 1 ? "wartet" : "warten"} auf diesem Gerät, bis ${by} sich hier anmeldet.`,
   },
   apply: {
     startAnyway: "Trotzdem beginnen",

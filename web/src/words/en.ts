@@ -34,6 +34,9 @@ export const en = {
     itIsKeptOnThis: (a: Value) => `${a} It is kept on this device.`,
     dismiss: "Dismiss",
     tryingAgainEveryFewSeconds: "Trying again every few seconds.",
+    sendAgain: "Send again",
+    waitsFor: (n: number, by: Value) =>
+      `${n} ${n === 1 ? "entry" : "entries"} made by ${by} ${n === 1 ? "waits" : "wait"} on this device until ${by} signs in here.`,
   },
   apply: {
     startAnyway: "Start anyway",
