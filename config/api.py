@@ -7,7 +7,7 @@ import logging
 from typing import Any
 
 from django.core.exceptions import RequestDataTooBig
-from django.db import DataError
+from django.db import DataError, OperationalError
 from django.http import HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
@@ -145,6 +145,16 @@ def _beyond(request: HttpRequest, error: DataError) -> HttpResponse:
     return _problem(
         422, "Cannot take that", "Something in it is beyond what can be stored. Nothing was saved."
     )
+
+
+@api.exception_handler(OperationalError)
+def _busy(request: HttpRequest, error: OperationalError) -> HttpResponse:
+    # The database is away, or somebody held what was needed for too long: the same again may go through.
+    logging.getLogger("coatlog").error("the database did not answer: %s", error)
+    text = "The server is busy or its database is away. Nothing was saved: try again in a minute."
+    response = _problem(503, "Try again", text)
+    response["Retry-After"] = "5"
+    return response
 
 
 @api.exception_handler(HttpError)

@@ -48,9 +48,12 @@ WSGI_APPLICATION = "config.wsgi.application"
 
 DATABASES = {"default": env.db("DATABASE_URL")}
 DATABASES["default"]["CONN_MAX_AGE"] = 60
-DATABASES["default"]["CONN_HEALTH_CHECKS"] = True
+# Nobody holds up the others without an end: what waits or works longer is given up and told so.
+PATIENCE = "-c statement_timeout=60s -c lock_timeout=30s -c idle_in_transaction_session_timeout=120s"
 if TEST_SESSIONS:
-    DATABASES["default"].setdefault("OPTIONS", {})["options"] = "-c coatlog.test_runner=on"
+    PATIENCE += " -c coatlog.test_runner=on"
+DATABASES["default"].setdefault("OPTIONS", {})["options"] = PATIENCE
+DATABASES["default"]["CONN_HEALTH_CHECKS"] = True
 TEST_RUNNER = "config.runner.CoatlogRunner"
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 

@@ -12,6 +12,7 @@ from coatlog.core.area import area_of
 from coatlog.core.codec import from_plain, to_plain
 from coatlog.core.compare import Summary, summarise
 from coatlog.core.errors import CoreError
+from coatlog.core.run.bounds import MOST_PARTS
 from coatlog.core.run.facts import Face, Facts, Layer, Part, PartSystem, Patches, make_facts, of_system
 from coatlog.core.sheet import FINISHES, Sheet
 from coatlog.core.stack.builder import Needs, Suggestion, suggest
@@ -495,9 +496,14 @@ def _parts(drafts: Sequence[PartDraft], place_id: str) -> tuple[tuple[Part, int]
         area_m2, shape = _area(i, p)
         split = p.as_set and p.count > 1
         names = [f"{p.name.strip()} {k + 1}" for k in range(p.count)] if split else [p.name.strip()]
-        for name in names:
+        if len(out) + len(names) > MOST_PARTS:
+            expected = (
+                f"at most {MOST_PARTS} parts in all: count those alike as one part, or open a second job"
+            )
+            raise Refused.field(f"parts[{i}].count", p.count, expected)
+        for k, name in enumerate(names):
             part = Part(
-                id=p.id or str(uuid4()),
+                id=p.id if p.id and k == 0 else str(uuid4()),
                 name=name[:60],
                 count=1 if split else p.count,
                 area_m2=area_m2,

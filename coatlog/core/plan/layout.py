@@ -10,6 +10,7 @@ was pushed, not to the start: what lies before it cannot have changed.
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 
@@ -184,12 +185,18 @@ def first_miss(order: Sequence[str], p: Problem) -> str | None:
 
 
 def dispatched(
-    p: Problem, rank: Callable[[str], tuple[int, ...]], *, grain_s: int = 1, urgent_s: int = 0
+    p: Problem,
+    rank: Callable[[str], tuple[int, ...]],
+    *,
+    grain_s: int = 1,
+    urgent_s: int = 0,
+    until: float | None = None,
 ) -> tuple[str, ...]:
     """An order made as one works: always the task that can begin first, of several the lowest rank.
 
     What has less than `urgent_s` left of its window goes before all else.  Starts within the same
     `grain_s` count as the same, and of those what needs no gun changed and no mix comes first.
+    `until`: by the monotonic clock [s], when looking ends; what is left then stands by rank alone.
     """
     blocked = blocked_tasks(p)
     walk = Walk(p, dict.fromkeys(p.tasks, p.now), set(), {})
@@ -212,7 +219,7 @@ def dispatched(
     for key in [k for k in p.tasks if p.tasks[k].began_at is not None]:
         walk.lock(p.tasks[key])
         done(key)
-    while ready:
+    while ready and (until is None or time.monotonic() < until):
         best: tuple[tuple[int, ...], str] | None = None
         for k in sorted(ready):
             start, front_s, ends = walk.could_start(p.tasks[k])
@@ -225,7 +232,9 @@ def dispatched(
         if walk.place(p.tasks[best[1]]) is not None:
             walk.put_anyway(p.tasks[best[1]])
         done(best[1])
-    return (*out, *(k for k in p.tasks if k in blocked))
+    placed = {*out, *blocked}
+    left = sorted((k for k in p.tasks if k not in placed), key=rank)
+    return (*out, *left, *(k for k in p.tasks if k in blocked))
 
 
 def bay_order(order: Sequence[str], p: Problem) -> tuple[str, ...]:

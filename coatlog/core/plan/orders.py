@@ -19,8 +19,11 @@ def list_orders(p: Problem) -> tuple[tuple[str, ...], ...]:
     return tuple(rule_orders(p))
 
 
-def rule_orders(p: Problem) -> Iterator[tuple[str, ...]]:
-    """The same one by one, each once: where there are very many tasks each takes its time."""
+def rule_orders(p: Problem, until: float | None = None) -> Iterator[tuple[str, ...]]:
+    """The same one by one, each once: where there are very many tasks each takes its time.
+
+    `until`: by the monotonic clock [s], when an order looked for task by task is finished by rank.
+    """
     keys = tuple(p.tasks)
     before = {x.b_key: x.a_key for x in p.links}
     depth: dict[str, int] = {}
@@ -51,12 +54,17 @@ def rule_orders(p: Problem) -> Iterator[tuple[str, ...]]:
     by_material = sorted(keys, key=lambda k: (depth[k] + material[p.tasks[k].sheet_id or ""], closes(k)))
 
     def as_one_works() -> Iterator[tuple[str, ...]]:
-        yield dispatched(p, lambda k: (closes(k), -left[k]))
-        yield dispatched(p, lambda k: (closes(k), -left[k]), urgent_s=3600)
-        yield dispatched(p, lambda k: (closes(k), -left[k]), urgent_s=7200)
-        yield dispatched(p, lambda k: (closes(k), -left[k]), urgent_s=3 * 3600, grain_s=900)
-        yield dispatched(p, lambda k: (due(k), closes(k), -left[k]), grain_s=300)
-        yield dispatched(p, lambda k: (material[p.tasks[k].sheet_id or ""], -left[k]), grain_s=900)
+        def pressing(k: str) -> tuple[int, ...]:
+            return closes(k), -left[k]
+
+        yield dispatched(p, pressing, until=until)
+        yield dispatched(p, pressing, urgent_s=3600, until=until)
+        yield dispatched(p, pressing, urgent_s=7200, until=until)
+        yield dispatched(p, pressing, urgent_s=3 * 3600, grain_s=900, until=until)
+        yield dispatched(p, lambda k: (due(k), *pressing(k)), grain_s=300, until=until)
+        yield dispatched(
+            p, lambda k: (material[p.tasks[k].sheet_id or ""], -left[k]), grain_s=900, until=until
+        )
 
     told: set[tuple[str, ...]] = set()
     sorted_ones = (by_layer, unmask_last, by_part, by_due, longest, by_material)

@@ -9,7 +9,8 @@ from .facts import Facts, Part
 
 __all__ = ["MOST_PARTS", "check_facts"]
 
-MOST_PARTS = 400
+MOST_PARTS = 200  # of a job as it is made
+MOST_TAKEN = 400  # of one taken in: there was a time without a limit
 MOST_LAYERS = 4000
 MOST_UM = 20_000
 
@@ -19,7 +20,7 @@ def check_facts(facts: Facts) -> None:
 
     Raises Underspecified or OutOfRange naming the field.
     """
-    require(1 <= len(facts.parts) <= MOST_PARTS, "parts", len(facts.parts), f"1 to {MOST_PARTS} parts")
+    require(1 <= len(facts.parts) <= MOST_TAKEN, "parts", len(facts.parts), f"1 to {MOST_TAKEN} parts")
     require(len(facts.layers) <= MOST_LAYERS, "layers", len(facts.layers), f"at most {MOST_LAYERS}")
     for name in ("parts", "layers"):
         ids = [x.id for x in getattr(facts, name)]

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from coatlog.core.plan.bound import lower_bound_s
 from coatlog.core.plan.layout import lay_out
-from coatlog.core.plan.orders import cost, idle_s, list_orders
+from coatlog.core.plan.orders import cost, idle_s, list_orders, rule_orders
 from coatlog.core.plan.plan import SIDE_KINDS
 from coatlog.core.plan.problem import Bay, Link, Pot, Problem, ToDo, merge
 from coatlog.core.plan.solver import solve
@@ -81,6 +81,17 @@ class PublishedTest(unittest.TestCase):
             plan = solve(shop(tasks, []), limit_s=0)
             self.assertEqual([t.key for t in plan.tasks][:2], ["open/coat", "late/coat"])
             self.assertEqual((plan.finish_at or 0) - NOW, 2280)
+
+    def test_an_order_is_looked_for_no_longer_than_there_is_time(self) -> None:
+        """Fisher and Thompson's jobs again: with no time at all every task still stands, after its own."""
+        rows = [[int(x) for x in line.split()] for line in FT06]
+        p = machine_shop([list(zip(r[::2], r[1::2], strict=True)) for r in rows])
+        for order in rule_orders(p, until=0.0):
+            self.assertEqual(sorted(order), sorted(p.tasks))
+            self.assertEqual(lay_out(order, p).status, "feasible")
+        plan = solve(p, limit_s=0, most_s=0.0)
+        self.assertEqual(broken(plan, p), [])
+        self.assertGreaterEqual((plan.finish_at or 0) - NOW, 55)
 
     def test_two_boots_each_flashing_while_the_other_is_coated(self) -> None:
         """t 8, W 15: turned round, patches wait 15 to 31 (derived); a longest wait of 30 is broken by it."""

@@ -10,8 +10,10 @@ import random
 import uuid
 from collections.abc import Callable, Iterator
 from typing import Any
+from unittest.mock import patch
 
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import OperationalError, connection
 from django.test import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -63,6 +65,18 @@ class HostileTest(ShopMixin, TestCase):
             r = self.client.get(page)
             nothing_left = b"Nothing is left to plan" in r.content  # every part given up: said, not planned
             self.assertTrue(r.status_code == 200 or nothing_left, (page, r.content[:300]))
+
+    def test_a_database_that_does_not_answer_is_said_and_the_phone_keeps_its_entry(self) -> None:
+        with patch(
+            "coatlog.run.services.post_entries", side_effect=OperationalError("canceling: lock timeout")
+        ):
+            r = self.raw(self.entry("note", {"text": "x"}))
+        self.assertEqual((r.status_code, r["Retry-After"]), (503, "5"))
+        self.assertIn("Nothing was saved", r.json()["detail"])
+        with connection.cursor() as cursor:
+            for name in ("statement_timeout", "lock_timeout", "idle_in_transaction_session_timeout"):
+                cursor.execute(f"SHOW {name}")
+                self.assertNotEqual(cursor.fetchone(), ("0",), name)
 
     def test_what_cannot_be_kept_is_refused_by_the_name_of_its_field(self) -> None:
         facts = self.job.facts.get().doc

@@ -57,6 +57,15 @@ class SurveyTest(ShopMixin, TestCase):
         self.assertEqual({p["set_name"] for p in parts}, {"Wheel"})
         self.assertAlmostEqual(parts[0]["area_m2"], 0.1452 + 0.2567, places=3)  # π/4 d², π d w
         self.assertIn("diameter 0.43", parts[0]["shape"])
+        many = self.post(self.client, "/api/jobs", self.draft(parts=[{**part, "count": 201}]))
+        self.assertEqual((many.status_code, many.json()["errors"][0]["field"]), (422, "parts[0].count"))
+        self.assertIn("at most 200 parts in all", many.json()["detail"])
+        kept = self.latest()["parts"][0]["id"]
+        rim = {**part, "id": kept, "name": "Rim"}
+        r = self.change(parts=[rim], layers=[self.layer("wheel-peelable", 4, 110.0)])
+        self.assertEqual(r.status_code, 200, r.content[:300])
+        rims = [p["id"] for p in self.latest()["parts"] if p["name"].startswith("Rim")]
+        self.assertEqual((len(set(rims)), rims[0]), (4, kept))
 
     def test_every_usual_thing_takes_the_area_that_was_measured(self) -> None:
         """The faces of a template are usual shares: they follow the area, typed or measured."""
