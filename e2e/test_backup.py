@@ -66,10 +66,25 @@ class BackupTest(unittest.TestCase):
         )
         before = self.rows(cluster)
         self.assertGreater(len(before), 300)
+        with psycopg.connect(cluster.url) as db:
+            db.execute(
+                "INSERT INTO django_session VALUES ('key', 'who is signed in', now() + interval '1 day')"
+            )
 
         code, said = self.coat(home, "backup", str(self.file))
         self.assertEqual(code, 0, said)
         self.assertIn("MB", said)
+        self.assertEqual(self.file.stat().st_mode & 0o777, 0o600)
+        kept = self.homes[0] / "kept"
+        kept.mkdir()
+        for name in ("coat-log-20200101-000000.backup", "coat-log-20200102-000000.backup", "mine.backup"):
+            (kept / name).touch()
+        code, said = self.coat(home, "backup", str(kept), "--keep", "2")
+        self.assertEqual((code, "000000.backup is older" in said), (0, True), said)
+        left = sorted(f.name for f in kept.iterdir())
+        self.assertEqual(
+            (len(left), left[0], left[-1]), (3, "coat-log-20200102-000000.backup", "mine.backup")
+        )
         code, said = self.coat(home, "backup", str(self.file))
         self.assertEqual(code, 1)
         self.assertIn("is there already", said)
@@ -85,6 +100,8 @@ class BackupTest(unittest.TestCase):
         self.addCleanup(restored.stop, hard=True)
         restored.start()
         self.assertEqual(self.rows(restored), before)
+        with psycopg.connect(restored.url) as db:
+            self.assertEqual(db.execute("SELECT count(*) FROM django_session").fetchone(), (0,))
         with (
             self.assertRaises(psycopg.errors.RestrictViolation),
             psycopg.connect(restored.url) as db,

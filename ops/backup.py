@@ -1,8 +1,12 @@
-"""./coat backup FILE and ./coat restore FILE: the whole database, in PostgreSQL's own dump format."""
+"""./coat backup and ./coat restore: the whole database, in PostgreSQL's own dump format.
+
+Who is signed in and who tried to be stays behind: a backup is a record of the shop, not a key to it.
+"""
 
 from __future__ import annotations
 
 import contextlib
+import datetime as dt
 import os
 from collections.abc import Iterator
 from pathlib import Path
@@ -17,15 +21,23 @@ from .serve import cluster_of, only_one, secret_of, web_env
 __all__ = ["backup", "restore"]
 
 WHOLE_OR_NOTHING = ("--no-owner", "--single-transaction", "--exit-on-error")
+LEFT_OUT = ("--exclude-table-data=django_session", "--exclude-table-data=axes_*")
+NAMED = "coat-log-%Y%m%d-%H%M%S.backup"
+USAGE = "Say where to: ./coat backup FILE, or ./coat backup FOLDER --keep 14 for a schedule."
 DUMP_REMEDY = "Read the last lines; see that the database runs and the disk has room."
 
 
 def backup(words: list[str]) -> int:
-    """Write everything to a file that is not there yet."""
-    if len(words) != 1:
-        say("Say where to: ./coat backup FILE")
+    """Write everything to a file that is not there yet; into a folder with `--keep`, the newest of many."""
+    keep = 0
+    if len(words) == 3 and words[1] == "--keep" and words[2].isdecimal() and int(words[2]) > 0:
+        keep = int(words[2])
+    elif len(words) != 1:
+        say(USAGE)
         return 2
     target = Path(words[0]).absolute()
+    if keep:
+        target = target / dt.datetime.now(dt.UTC).strftime(NAMED)
     need_python("base")
 
     def dump(url: str) -> None:
@@ -35,7 +47,11 @@ def backup(words: list[str]) -> int:
             raise StepFailed(f"{target.parent} is no folder.", "Make it, or name another.")
         half = target.with_name(target.name + ".part")
         try:
-            run([*_tool("pg_dump", url), "-Fc", "-f", str(half)], env=_env(url), remedy=DUMP_REMEDY)
+            half.touch(mode=0o600)  # before the first byte is in it
+            half.chmod(0o600)
+            run(
+                [*_tool("pg_dump", url), "-Fc", *LEFT_OUT, "-f", str(half)], env=_env(url), remedy=DUMP_REMEDY
+            )
             half.rename(target)  # whole or not at all
         finally:
             half.unlink(missing_ok=True)
@@ -43,7 +59,16 @@ def backup(words: list[str]) -> int:
     with _database() as url:
         step(f"Writing {target.name}", lambda: dump(url))
     say(f"{target}: {target.stat().st_size / 1e6:.1f} MB. Keep it on another machine.")
+    if keep:
+        _drop_older(target.parent, keep)
     return 0
+
+
+def _drop_older(folder: Path, keep: int) -> None:
+    """Only files named as these are, and only once the newest is whole."""
+    for old in sorted(folder.glob("coat-log-????????-??????.backup"))[:-keep]:
+        old.unlink()
+        say(f"{old.name} is older than the newest {keep}: removed.")
 
 
 def restore(words: list[str]) -> int:

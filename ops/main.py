@@ -10,7 +10,7 @@ __all__ = ["main"]
 
 USAGE = """Coat Log. Verbs:
   ./coat start            set up what is missing, load the demo shop, serve it
-  ./coat backup FILE      write the whole database to a file
+  ./coat backup FILE      write the whole database to a file; FOLDER --keep 14: the newest of many
   ./coat restore FILE     fill an empty database from such a file
   ./coat test [labels]    all tests, or those named
   ./coat check            style, types, import rules, migrations, API drift

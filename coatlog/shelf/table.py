@@ -15,6 +15,7 @@ from coatlog.errors import Refused
 __all__ = ["read_table", "write_table"]
 
 MAX_ROWS = 500
+FORMULA = tuple("=+-@\t\r")
 NONE = "none"
 #: fields whose text stays text, also where it looks like a number
 _TEXT = frozenset(
@@ -101,6 +102,9 @@ def _cells(path: str, value: Any) -> Iterator[tuple[str, str]]:
 
 
 def _word(value: Any) -> str:
+    """A cell; a table program must not take a name for a formula, a number below zero stays one."""
+    if isinstance(value, str) and value[:1] in FORMULA:
+        return f"'{value}"
     return str(value).lower() if isinstance(value, bool) else str(value)
 
 
@@ -145,6 +149,8 @@ def _document(row: dict[str, str]) -> dict[str, Any]:
 
 
 def _read(name: str, cell: str) -> Any:
+    if cell[:1] == "'" and cell[1:2] in FORMULA:
+        return cell[1:]
     if name in _TEXT or name in _LISTS - {"air_kpa", "distance_mm", "key_grit"}:
         return cell
     if cell in ("true", "false"):

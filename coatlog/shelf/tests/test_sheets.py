@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import json
 import re
 from importlib import import_module
@@ -209,6 +211,18 @@ class SheetTest(TestCase):
         r = self.table(text)
         self.assertEqual((r.status_code, len(r.json())), (200, len(before)), r.content[:300])
         self.assertEqual(set(SheetDoc.objects.values_list("sheet_id", flat=True)), before)
+
+    def test_no_name_is_a_formula_in_the_table_and_each_comes_back_as_it_was(self) -> None:
+        name = "=HYPERLINK(0)"
+        self.assertEqual(self.put({**self.liner, "material_id": "odd", "name": name}).status_code, 200)
+        text = self.client.get("/api/sheets/table").content.decode()
+        cells = {cell for row in csv.reader(io.StringIO(text)) for cell in row}
+        self.assertIn(f"'{name}", cells)
+        numbers = re.compile(r"-[0-9.]+$")
+        self.assertEqual([c for c in cells if c[:1] in "=+-@" and c and not numbers.match(c)], [])
+        self.assertEqual(self.table(text).status_code, 200)
+        (back,) = (s["sheet"] for s in self.shelf() if s["sheet"]["material_id"] == "odd")
+        self.assertEqual(back["name"], name)
 
     def test_a_bad_row_is_named_and_none_is_taken(self) -> None:
         count = SheetDoc.objects.count()
