@@ -11,6 +11,8 @@ env = environ.Env()
 SECRET_KEY = env.str("COATLOG_SECRET_KEY")
 DEBUG = env.bool("COATLOG_DEBUG", default=False)
 ALLOWED_HOSTS = env.list("COATLOG_HOSTS", default=["127.0.0.1", "localhost"])
+#: Whether strangers may found a shop here: on one's own machine, and elsewhere only where it is said.
+SIGN_UP = env.bool("COATLOG_SIGN_UP", default=set(ALLOWED_HOSTS) <= {"127.0.0.1", "localhost"})
 #: The one clock door may be set (tests, shots); refused everywhere else.
 CLOCK_SETTABLE = env.bool("COATLOG_CLOCK_SETTABLE", default=False)
 #: Only the test runner's own sessions may empty the append-only tables.

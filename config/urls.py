@@ -1,6 +1,7 @@
 """One API and one page; the page finds its way by the part of the address after #."""
 
 from django.conf import settings
+from django.db import OperationalError, connection
 from django.http import HttpRequest, HttpResponse
 from django.urls import path
 from django.views.decorators.csrf import ensure_csrf_cookie
@@ -17,4 +18,14 @@ def page(request: HttpRequest) -> HttpResponse:
     return HttpResponse(index.read_text(encoding="utf-8"))
 
 
-urlpatterns = [path("api/", api.urls), path("", page)]
+def healthz(request: HttpRequest) -> HttpResponse:
+    """For whoever watches the server: 200 while it reaches its database, 503 while not."""
+    try:
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT 1")
+    except OperationalError:
+        return HttpResponse("no database\n", status=503, content_type="text/plain")
+    return HttpResponse("ok\n", content_type="text/plain")
+
+
+urlpatterns = [path("api/", api.urls), path("healthz", healthz), path("", page)]

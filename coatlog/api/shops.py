@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 from uuid import UUID
 
+from django.conf import settings
 from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
 from django.db import transaction
 from django.http import HttpRequest
@@ -13,7 +14,7 @@ from ninja import Body, Router, Schema, Status
 from ninja.utils import check_csrf
 
 from coatlog.core.stack.rules import FACTS
-from coatlog.errors import AppError, NotPermitted
+from coatlog.errors import AppError, NotPermitted, Refused
 from coatlog.shelf.services import load_typical
 from coatlog.shop import clock, services
 from coatlog.shop.models import Member, Place
@@ -62,8 +63,12 @@ class PersonOut(Schema):
     sensitised: bool = False
 
 
-class SensitisedIn(Schema):
-    sensitised: bool
+class PersonChange(Schema):
+    """What changes about somebody; what is left out stays.  Role and password are the owner's to set."""
+
+    sensitised: bool | None = None
+    role: str | None = None
+    password: str | None = None
 
 
 class ShopPage(Schema):
@@ -139,6 +144,10 @@ def found_shop(request: HttpRequest, data: ShopIn) -> SessionOut:
     """A shop of one's own: owner, first place and the typical shelf; signs the owner in."""
     if check_csrf(request) is not None:
         raise NotPermitted("The page is too old to start a shop from. Load it again.")
+    if not settings.SIGN_UP:
+        raise NotPermitted(
+            "New shops are closed on this server. Ask whoever runs it, or a shop's owner to add you."
+        )
     with transaction.atomic():
         member = services.found_shop(
             name=data.shop, time_zone=data.time_zone, username=data.username, password=data.password
@@ -211,10 +220,26 @@ def post_person(request: HttpRequest, data: PersonIn) -> PersonOut:
     return _person(member)
 
 
-@router.put("/people/{username}", response=PersonOut, operation_id="set_sensitised")
-def put_person(request: HttpRequest, username: str, data: SensitisedIn) -> PersonOut:
-    m = services.set_sensitised(member_of(request), username, data.sensitised)
-    return _person(m)
+@router.put("/people/{username}", response=PersonOut, operation_id="set_person")
+def put_person(request: HttpRequest, username: str, data: PersonChange) -> PersonOut:
+    member, changed = member_of(request), None
+    with transaction.atomic():
+        if data.sensitised is not None:
+            changed = services.set_sensitised(member, username, data.sensitised)
+        if data.role is not None:
+            changed = services.set_role(member, username, data.role)
+        if data.password is not None:
+            changed = services.reset_password(member, username, data.password)
+    if changed is None:
+        raise Refused.field("sensitised", None, "something to change: sensitised, role or password")
+    return _person(changed)
+
+
+@router.delete("/people/{username}", response={204: None}, operation_id="remove_person")
+def delete_person(request: HttpRequest, username: str) -> Status[None]:
+    """Somebody has left: they cannot sign in, what they logged stays."""
+    services.remove_member(member_of(request), username)
+    return Status(204, None)
 
 
 def _person(m: Member) -> PersonOut:

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from uuid import UUID
 from zoneinfo import available_timezones
 
+from axes.utils import reset as axes_reset
 from django.contrib.auth import get_user_model
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
@@ -25,6 +26,9 @@ __all__ = [
     "change_password",
     "found_shop",
     "kept_away",
+    "remove_member",
+    "reset_password",
+    "set_role",
     "set_sensitised",
     "set_shop",
 ]
@@ -116,6 +120,56 @@ def _member(shop: Shop, username: str, password: str, role: str) -> Member:
     user.set_password(password)
     user.save()
     return Member.objects.create(shop=shop, user=user, role=role)
+
+
+@transaction.atomic
+def set_role(owner: Member, username: str, role: str) -> Member:
+    """What somebody may do from now on.  Raises NotPermitted, NotFound, Refused."""
+    other = _other(owner, username)
+    if role not in ROLES:
+        raise Refused.field("role", role, "one of " + ", ".join(ROLES))
+    other.role = role
+    other.save(update_fields=["role"])
+    return other
+
+
+@transaction.atomic
+def reset_password(owner: Member, username: str, password: str) -> Member:
+    """A new first password for who forgot theirs: signs them out everywhere, and lets them try again.
+
+    Raises NotPermitted, NotFound, Refused.
+    """
+    other = _other(owner, username)
+    _check_password("password", password, other.user)
+    other.user.set_password(password)
+    other.user.save(update_fields=["password"])
+    axes_reset(username=username)
+    return other
+
+
+@transaction.atomic
+def remove_member(owner: Member, username: str) -> None:
+    """Somebody who has left: cannot sign in any more; what they logged stays theirs.
+
+    Raises NotPermitted, NotFound.
+    """
+    other = _other(owner, username)
+    user = other.user
+    other.delete()
+    user.is_active = False
+    user.set_unusable_password()
+    user.save(update_fields=["is_active", "password"])
+
+
+def _other(owner: Member, username: str) -> Member:
+    """Somebody else of the owner's shop: so that there is always an owner left."""
+    _only_owner(owner)
+    if owner.user.get_username() == username:
+        raise NotPermitted("An owner does not take that from themselves: another owner can.")
+    other = Member.objects.filter(shop=owner.shop, user__username=username).select_related("user").first()
+    if other is None:
+        raise NotFound("No such person in this shop.")
+    return other
 
 
 def change_password(member: Member, *, old: str, new: str) -> None:

@@ -3,11 +3,16 @@
 from __future__ import annotations
 
 import json
+import os
+import subprocess
+import sys
 from importlib import import_module
 from typing import Any
+from unittest.mock import patch
 
 from django.apps import apps
 from django.contrib.auth import get_user_model
+from django.db import OperationalError
 from django.http import HttpResponse
 from django.test import Client, TestCase
 
@@ -51,6 +56,22 @@ class OwnShopTest(TestCase):
         self.assertEqual([p["name"] for p in who["places"]], ["Bay 1"])
         self.assertGreater(len(self.owner.get("/api/shelf").json()), 15)
         self.assertFalse(self.owner.get("/api/shop").json()["is_demo"])
+
+    def test_strangers_found_no_shop_where_sign_up_is_closed(self) -> None:
+        with self.settings(SIGN_UP=False):
+            r = send(Client(), "/api/shops", {**FOUND, "username": "rui"})
+        self.assertEqual((r.status_code, Shop.objects.count()), (403, 1))
+        self.assertIn("New shops are closed", r.json()["detail"])
+        name = {"COATLOG_HOSTS": "shop.example"}
+        for env, is_open in (({}, "True"), (name, "False"), ({**name, "COATLOG_SIGN_UP": "on"}, "True")):
+            told = {**{k: v for k, v in os.environ.items() if k != "COATLOG_HOSTS"}, **env}
+            asked = [sys.executable, "-c", "from config import settings; print(settings.SIGN_UP)"]
+            self.assertEqual(subprocess.check_output(asked, env=told, text=True).strip(), is_open)
+
+    def test_who_watches_the_server_is_told_whether_it_reaches_its_database(self) -> None:
+        self.assertEqual(Client().get("/healthz").status_code, 200)
+        with patch("config.urls.connection.cursor", side_effect=OperationalError("gone")):
+            self.assertEqual(Client().get("/healthz").status_code, 503)
 
     def test_a_shop_that_cannot_be_leaves_nothing_behind(self) -> None:
         for over, field in (
@@ -116,6 +137,42 @@ class OwnShopTest(TestCase):
         self.assertEqual(send(theirs, "/api/shop", HOURS, "put").status_code, 403)
         self.assertEqual(send(theirs, "/api/places", {"name": "Slip"}).status_code, 403)
         self.assertEqual(Member.objects.filter(shop=self.shop).count(), 2)
+
+    def test_the_owner_changes_roles_gives_new_passwords_and_lets_people_go(self) -> None:
+        painter = {"username": "rui", "password": "also-long-and-odd", "role": "painter"}
+        send(self.owner, "/api/people", painter)
+        theirs = Client()
+        send(theirs, "/api/session", painter)
+        for data in ({"role": "owner"}, {"password": "a-long-and-odd-one"}):
+            self.assertEqual(send(theirs, "/api/people/ines", data, "put").status_code, 403)
+            self.assertEqual(send(self.owner, "/api/people/ines", data, "put").status_code, 403)
+        self.assertEqual(
+            send(self.owner, "/api/people/rui", {"role": "viewer"}, "put").json()["role"], "viewer"
+        )
+        self.assertEqual(theirs.get("/api/session").json()["role"], "viewer")
+        for data, field in (
+            ({"role": "boss"}, "role"),
+            ({"password": "short"}, "password"),
+            ({}, "sensitised"),
+        ):
+            self.assertEqual(self.field(send(self.owner, "/api/people/rui", data, "put")), field)
+        wrong = {**painter, "password": "wrong"}
+        for _ in range(9):
+            send(Client(), "/api/session", wrong)
+        self.assertNotEqual(send(Client(), "/api/session", painter).status_code, 200)
+        new = {**painter, "password": "new-and-odd-too"}
+        self.assertEqual(
+            send(self.owner, "/api/people/rui", {"password": new["password"]}, "put").status_code, 200
+        )
+        self.assertEqual(theirs.get("/api/session").status_code, 204)
+        self.assertEqual(send(theirs, "/api/session", new).status_code, 200)
+        for name, status in (("nobody", 404), ("ines", 403)):
+            self.assertEqual(self.owner.delete(f"/api/people/{name}").status_code, status)
+        self.assertEqual(self.owner.delete("/api/people/rui").status_code, 204)
+        self.assertEqual(theirs.get("/api/session").status_code, 204)
+        self.assertEqual(send(Client(), "/api/session", new).status_code, 401)
+        names = [p["username"] for p in self.owner.get("/api/shop").json()["people"]]
+        self.assertEqual(names, ["ines"])
 
     def test_hours_and_usual_air_are_kept_or_refused_by_field(self) -> None:
         self.assertEqual(send(self.owner, "/api/shop", HOURS, "put").status_code, 200)

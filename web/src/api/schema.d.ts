@@ -594,9 +594,13 @@ export interface paths {
         };
         get?: never;
         /** Put Person */
-        put: operations["set_sensitised"];
+        put: operations["set_person"];
         post?: never;
-        delete?: never;
+        /**
+         * Delete Person
+         * @description Somebody has left: they cannot sign in, what they logged stays.
+         */
+        delete: operations["remove_person"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3550,6 +3554,18 @@ export interface components {
              */
             n: number;
         };
+        /**
+         * PersonChange
+         * @description What changes about somebody; what is left out stays.  Role and password are the owner's to set.
+         */
+        PersonChange: {
+            /** Password */
+            password?: string | null;
+            /** Role */
+            role?: string | null;
+            /** Sensitised */
+            sensitised?: boolean | null;
+        };
         /** PersonIn */
         PersonIn: {
             /** Password */
@@ -4305,11 +4321,6 @@ export interface components {
             text: string;
             /** Who */
             who: string;
-        };
-        /** SensitisedIn */
-        SensitisedIn: {
-            /** Sensitised */
-            sensitised: boolean;
         };
         /**
          * SessionOut
@@ -6126,7 +6137,7 @@ export interface operations {
             };
         };
     };
-    set_sensitised: {
+    set_person: {
         parameters: {
             query?: never;
             header?: never;
@@ -6137,7 +6148,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SensitisedIn"];
+                "application/json": components["schemas"]["PersonChange"];
             };
         };
         responses: {
@@ -6149,6 +6160,26 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PersonOut"];
                 };
+            };
+        };
+    };
+    remove_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                username: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

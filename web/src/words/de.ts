@@ -1014,6 +1014,15 @@ export const de: Words = {
     currentPassword: "Jetziges Passwort",
     newPassword: "Neues Passwort",
     changePassword: "Passwort ändern",
+    changePerson: (a: Value) => `${a} ändern`,
+    newFirstPassword: "Neues erstes Passwort",
+    giveThisPassword: "Dieses Passwort geben",
+    removePerson: (a: Value) => `${a} entfernen`,
+    whatTheyLoggedStays:
+      "Ein neues Passwort meldet überall ab. Wer entfernt ist, kann sich nicht mehr anmelden; was er eingetragen hat, bleibt unter seinem Namen.",
+    roleChanged: (a: Value) => `${a}: Rolle geändert.`,
+    passwordGiven: (a: Value) => `${a} hat ein neues Passwort: bitte mitteilen.`,
+    hasLeft: (a: Value) => `${a} kann sich nicht mehr anmelden.`,
   },
   signIn: {
     shopName: "Name der Werkstatt",

@@ -1013,6 +1013,15 @@ export const en = {
     currentPassword: "Current password",
     newPassword: "New password",
     changePassword: "Change password",
+    changePerson: (a: Value) => `Change ${a}`,
+    newFirstPassword: "New first password",
+    giveThisPassword: "Give this password",
+    removePerson: (a: Value) => `Remove ${a}`,
+    whatTheyLoggedStays:
+      "A new password signs them out everywhere. Removed, they cannot sign in any more; what they logged stays, under their name.",
+    roleChanged: (a: Value) => `${a}: role changed.`,
+    passwordGiven: (a: Value) => `${a} has a new password: tell it to them.`,
+    hasLeft: (a: Value) => `${a} cannot sign in any more.`,
   },
   signIn: {
     shopName: "Shop name",

@@ -24,6 +24,9 @@
     has: [] as string[],
     hasnt: [] as string[],
   });
+  /** Whose role and password stand open, and a new first password for them. */
+  let about = $state("");
+  let fresh = $state("");
   let person = $state({ username: "", password: "", role: "painter" });
   let place = $state<{ name: string; has_probe: boolean; outdoors: boolean; holds: number | null }>({
     name: "",
@@ -119,6 +122,24 @@
     const { error } = await api.PUT("/api/people/{username}", { params: { path: { username } }, body: { sensitised } });
     if (!answer(error, sensitised ? say.ask.keptAwayNow(username) : say.ask.notKeptAway(username))) return void load(false);
     await session.look();
+  }
+  async function setRole(username: string, role: string): Promise<void> {
+    const { error } = await api.PUT("/api/people/{username}", { params: { path: { username } }, body: { role } });
+    answer(error, say.shop.roleChanged(username));
+    await load(false);
+  }
+  async function newPassword(event: SubmitEvent, username: string): Promise<void> {
+    event.preventDefault();
+    const { error } = await api.PUT("/api/people/{username}", { params: { path: { username } }, body: { password: fresh } });
+    if (!answer(error, say.shop.passwordGiven(username))) return;
+    fresh = "";
+    about = "";
+  }
+  async function removePerson(username: string): Promise<void> {
+    const { error } = await api.DELETE("/api/people/{username}", { params: { path: { username } } });
+    if (!answer(error, say.shop.hasLeft(username))) return;
+    about = "";
+    await load(false);
   }
   async function setHolds(id: string, name: string, text: string): Promise<void> {
     const holds = text.trim() ? typed(text) : null;
@@ -258,6 +279,28 @@
               />
               {say.ask.sensitised}</label
             >
+            {#if owner && p.username !== session.who?.user}
+              <button
+                class="btn small"
+                aria-expanded={about === p.username}
+                onclick={() => ((about = about === p.username ? "" : p.username), (fresh = ""))}>{say.shop.changePerson(p.username)}</button
+              >
+              {#if about === p.username}
+                <form onsubmit={(e) => newPassword(e, p.username)}>
+                  <label
+                    >{say.shop.role}
+                    <select value={p.role} onchange={(e) => setRole(p.username, e.currentTarget.value)}
+                      ><option value="painter">{say.shop.painterLogsWork}</option><option value="viewer">{say.shop.viewerReadsOnly}</option
+                      ><option value="owner">{say.shop.ownerEverything}</option></select
+                    ></label
+                  >
+                  <label>{say.shop.newFirstPassword} <input type="password" bind:value={fresh} autocomplete="new-password" /></label>
+                  <button class="btn">{say.shop.giveThisPassword}</button>
+                  <p class="wide">{say.shop.whatTheyLoggedStays}</p>
+                  <button class="btn" type="button" onclick={() => removePerson(p.username)}>{say.shop.removePerson(p.username)}</button>
+                </form>
+              {/if}
+            {/if}
           </li>{/each}
       </ul>
       {#if owner}
