@@ -14,7 +14,7 @@ from unittest.mock import patch
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import OperationalError, connection
-from django.test import TestCase
+from django.test import Client, TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -77,6 +77,12 @@ class HostileTest(ShopMixin, TestCase):
             for name in ("statement_timeout", "lock_timeout", "idle_in_transaction_session_timeout"):
                 cursor.execute(f"SHOW {name}")
                 self.assertNotEqual(cursor.fetchone(), ("0",), name)
+
+    def test_the_unsigned_are_not_read_at_length(self) -> None:
+        long = json.dumps({"username": "x" * 100_000, "password": "y"})
+        for path, status in (("/api/session", 413), ("/api/shops", 413), ("/api/entries", 401)):
+            r = Client().post(path, long, content_type="application/json")
+            self.assertEqual((r.status_code, r.json()["title"]), (status, "Sign in"), path)
 
     def test_what_cannot_be_kept_is_refused_by_the_name_of_its_field(self) -> None:
         facts = self.job.facts.get().doc

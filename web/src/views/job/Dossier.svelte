@@ -262,7 +262,7 @@
     {#if page.state.service?.length}
       <section>
         <h3>{say.common.inService}</h3>
-        {#each page.state.service as x (x.part_id + x.in_service_at)}<p>
+        {#each page.state.service as x, i (i)}<p>
             <b>{parts.find((p) => p.id === x.part_id)?.name ?? say.common.part}</b>{say.record.inServiceSince(
               date(x.in_service_at),
               x.claim_until_at ? say.record.claimedLifeUntil(date(x.claim_until_at)) : say.record.noClaimedLife,

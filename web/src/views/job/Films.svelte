@@ -66,7 +66,7 @@
       ></thead
     >
     <tbody
-      >{#each films as f (f.part)}{@const x = f.inspection}<tr class:bad={x && x.fails.length > 0}
+      >{#each films as f, i (i)}{@const x = f.inspection}<tr class:bad={x && x.fails.length > 0}
           ><td>{f.part}</td><td>{x ? say.films.of(x.n, x.wanted) : f.read}</td><td>{x ? bare("um", x.nominal_um) : say.common.none}</td><td
             >{x ? bare("um", x.mean_um) : say.common.none}</td
           ><td>{x?.sd_um != null ? bare("um", x.sd_um) : say.common.none}</td><td

@@ -144,7 +144,7 @@
     {#if !lives.length && !ready.length}<p>
         {say.service.nothingInServiceYetAfter}
       </p>{/if}
-    {#each lives as x (x.part_id + x.in_service_at)}
+    {#each keyed(lives, (x) => `${x.part_id} ${x.in_service_at}`) as { key, row: x } (key)}
       {@const s = share(x)}
       <div class="life">
         <div class="ttl">
