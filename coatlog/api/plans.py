@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Literal
 from uuid import UUID
 
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema
 from pydantic import Field
@@ -19,6 +20,7 @@ from coatlog.run.models import JobProjection
 from coatlog.run.reflow import plans_as_of, reflow
 from coatlog.run.shop_problem import floor_of
 from coatlog.shop import clock
+from coatlog.shop.lock import hold_shop
 
 from .guard import job_of, member_of, writer_of
 
@@ -181,10 +183,12 @@ def post_dates(request: HttpRequest, job_id: UUID, data: DatesIn) -> DatesIn:
             raise Refused.field("parts_from", part, "a part of this job")
         if not 0 <= at <= now + AHEAD_S:
             raise Refused.field("parts_from", at, "a time within the next 400 days")
-    job.due_at, job.ready_at, job.slot_at = data.due_at, data.ready_at, data.slot_at
-    job.parts_from = data.parts_from
-    job.save(update_fields=["due_at", "ready_at", "slot_at", "parts_from"])
-    reflow(member.shop, now)
+    with transaction.atomic():
+        hold_shop(member.shop_id)
+        job.due_at, job.ready_at, job.slot_at = data.due_at, data.ready_at, data.slot_at
+        job.parts_from = data.parts_from
+        job.save(update_fields=["due_at", "ready_at", "slot_at", "parts_from"])
+        reflow(member.shop, now)
     planning.follow_dates(member, job)
     return data
 

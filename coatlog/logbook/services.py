@@ -15,6 +15,7 @@ from coatlog.core.errors import CoreError, Underspecified
 from coatlog.core.run.entries import CoatStarted, Entry, FactsAdopted, read_body
 from coatlog.jobs.frozen_facts import facts_of
 from coatlog.jobs.models import Job
+from coatlog.shop.lock import hold_shop
 from coatlog.shop.models import Member, Place, Shop
 
 from .models import LogEntry
@@ -75,7 +76,7 @@ def store(
     touched: set[UUID] = set()
     with transaction.atomic():
         # The counter row is locked until commit: commit order is seq order.
-        shop = Shop.objects.select_for_update().get(pk=member.shop_id)
+        shop = hold_shop(member.shop_id)
         for group in _groups(drafts):
             outcomes += _store_group(member, shop, group, sent_at, now, touched)
         shop.save(update_fields=["entry_seq"])

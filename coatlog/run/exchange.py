@@ -31,6 +31,7 @@ from coatlog.jobs.models import Asset, FactsDoc, Job, Photo, StepListDoc
 from coatlog.jobs.photos import keep_photo
 from coatlog.logbook.models import ClimateReading, LogEntry
 from coatlog.logbook.services import OWNER_KINDS, batch_ids_of, entries_of_job
+from coatlog.shop.lock import hold_shop
 from coatlog.shop.models import Member, Place, Shop
 
 from . import projection
@@ -248,7 +249,7 @@ def import_job(member: Member, data: bytes, file_name: str, *, now: int) -> Job:
     if not member.may_write:
         raise NotPermitted("A viewer can look, not import.")
     doc = _read(data, file_name, now)
-    shop = Shop.objects.select_for_update().get(pk=member.shop_id)
+    shop = hold_shop(member.shop_id)
     known = Job.objects.filter(pk=_uuid(doc.id, "id")).select_related("shop", "asset", "place").first()
     if known is not None:
         if known.shop_id == shop.pk and _as_told(known, doc):

@@ -10,7 +10,7 @@ from __future__ import annotations
 import dataclasses
 from dataclasses import dataclass
 
-from django.db import connection, transaction
+from django.db import transaction
 
 from coatlog.core.codec import content_id, to_plain
 from coatlog.core.plan.explain import changes
@@ -23,6 +23,7 @@ from coatlog.core.plan.solver import as_late, solve
 from coatlog.errors import NotPermitted, Refused
 from coatlog.jobs.models import Job
 from coatlog.shop import clock
+from coatlog.shop.lock import hold_planner
 from coatlog.shop.models import Member
 
 from . import posting
@@ -54,8 +55,7 @@ def plan_shop(
         raise NotPermitted("A viewer can look, not plan.")
     now = clock.now()
     with transaction.atomic():
-        with connection.cursor() as cursor:
-            cursor.execute("SELECT pg_advisory_xact_lock(hashtext(%s))", [f"solve {member.shop_id}"])
+        hold_planner(member.shop_id)
         floor = floor_of(member.shop, now)
         wishes = dataclasses.replace(floor.wishes) if wishes is None else wishes
         p = floor.problem(wishes)

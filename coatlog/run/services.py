@@ -14,6 +14,7 @@ from coatlog.jobs.models import FactsDoc, Job
 from coatlog.jobs.services import OverruleDraft, correct_job
 from coatlog.logbook.services import Draft, Outcome
 from coatlog.shop import clock
+from coatlog.shop.lock import hold_planner, hold_shop
 from coatlog.shop.models import Member, Place
 
 from . import posting
@@ -47,7 +48,8 @@ def job_of(member: Member, job_id: UUID) -> Job:
 
 
 def refresh_place(place: Place, *, now: int) -> int:
-    """Project every live job of a shop that stands in a place whose climate grew."""
+    """Project every live job of a shop that stands in a place whose climate grew.  Inside a transaction."""
+    hold_shop(place.shop_id)
     jobs = Job.objects.filter(shop_id=place.shop_id, place=place).select_related("shop", "place", "asset")
     live = list(jobs.filter(JobProjection.live_q(now, "projection__")))
     for job in live:
@@ -74,6 +76,7 @@ def start_job(
 ) -> Job:
     """Create a job, adopt its facts, log what was overruled, plan it: all of it or nothing."""
     with transaction.atomic():
+        hold_planner(member.shop_id)
         job, facts = create()
         adopt_facts(member, job, facts)
         log_overrules(member, job, overrules)
@@ -86,6 +89,7 @@ def change_job(
 ) -> None:
     """Adopt a new version of a job's facts and plan anew: all of it or nothing."""
     with transaction.atomic():
+        hold_planner(member.shop_id)
         facts = revise()
         adopt_facts(member, job, facts, reason=reason or "parts or coating system changed")
         log_overrules(member, job, overrules)
@@ -98,6 +102,7 @@ def correct(member: Member, job: Job, words: Mapping[str, str]) -> None:
     """Put words about a job right and log what stood there before: all of it or nothing."""
     now = clock.now()
     with transaction.atomic():
+        hold_shop(member.shop_id)
         for what, was, new in correct_job(member, job, words):
             body: dict[str, object] = {"what": what, "was": was, "now": new}
             draft = posting.server_draft(job, "corrected", body, now)

@@ -16,6 +16,7 @@ from django.db import transaction
 from coatlog.core.stack.rules import FACTS
 from coatlog.errors import NotFound, NotPermitted, Refused
 
+from .lock import hold_shop
 from .models import Member, Place, Shop
 
 __all__ = [
@@ -94,7 +95,7 @@ def answer(owner: Member, fact: str, yes: bool) -> Shop:
     _only_owner(owner)
     if fact not in FACTS:
         raise Refused.field("fact", fact, "of " + ", ".join(FACTS))
-    shop = Shop.objects.select_for_update().get(pk=owner.shop_id)
+    shop = hold_shop(owner.shop_id)
     shop.has = [f for f in shop.has if f != fact] + ([fact] if yes else [])
     shop.hasnt = [f for f in shop.hasnt if f != fact] + ([] if yes else [fact])
     shop.save(update_fields=["has", "hasnt"])
