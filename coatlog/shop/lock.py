@@ -6,6 +6,8 @@ while the log grows and what is projected from it is written.  Both end with the
 
 from __future__ import annotations
 
+from uuid import UUID
+
 from django.db import connection
 
 from .models import Shop
@@ -13,12 +15,12 @@ from .models import Shop
 __all__ = ["hold_planner", "hold_shop"]
 
 
-def hold_planner(shop_id: int) -> None:
+def hold_planner(shop_id: UUID) -> None:
     """One plan at a time for a shop.  Inside a transaction, before `hold_shop`."""
     with connection.cursor() as cursor:
         cursor.execute("SELECT pg_advisory_xact_lock(hashtext(%s))", [f"solve {shop_id}"])
 
 
-def hold_shop(shop_id: int) -> Shop:
+def hold_shop(shop_id: UUID) -> Shop:
     """The shop, with its log and its projections to oneself.  Inside a transaction."""
     return Shop.objects.select_for_update().get(pk=shop_id)
