@@ -3,10 +3,10 @@
   import type { JobPage } from "../../../api/client";
   import { partName } from "../../../lib/actions";
   import { bare, entered, show, unit } from "../../../lib/format";
-  import { opened } from "../../../lib/opened";
   import { outbox } from "../../../lib/outbox.svelte";
   import { typed } from "../../../lib/units";
   import { say } from "../../../words";
+  import TapForm from "./TapForm.svelte";
 
   type Props = { page: JobPage; partId: string; done: () => void };
   let { page, partId, done }: Props = $props();
@@ -32,7 +32,7 @@
   }
 </script>
 
-<form onsubmit={save} novalidate {@attach opened(done)}>
+<TapForm {save} {done} {refusal}>
   <div class="row">
     <label>{say.log.air2(unit("degc"))} <input inputmode="decimal" bind:value={air} /></label>
     <label>{say.taps.surfaceOf(partName(page, partId), unit("degc"))} <input inputmode="decimal" bind:value={surface} /></label>
@@ -40,30 +40,4 @@
     <label>{say.taps.windIfOutside(unit("m_s"))} <input inputmode="decimal" bind:value={wind} /></label>
     <button class="btn small go">{say.common.save}</button>
   </div>
-  {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
-</form>
-
-<style>
-  form {
-    display: grid;
-    gap: 10px;
-  }
-  .row {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 8px;
-    align-items: end;
-  }
-  label {
-    font-weight: 640;
-    font-size: 14px;
-    flex: 1 1 110px;
-  }
-  .refusal {
-    border-left: 6px solid var(--ink);
-    padding-left: 10px;
-  }
-  label input {
-    margin-top: 4px;
-  }
-</style>
+</TapForm>

@@ -3,9 +3,9 @@
   import type { JobPage } from "../../../api/client";
   import { partName } from "../../../lib/actions";
   import { um } from "../../../lib/format";
-  import { opened } from "../../../lib/opened";
   import { outbox } from "../../../lib/outbox.svelte";
   import { say } from "../../../words";
+  import TapForm from "./TapForm.svelte";
 
   type Props = { page: JobPage; parts: string[]; done: () => void };
   let { page, parts, done }: Props = $props();
@@ -33,7 +33,7 @@
   }
 </script>
 
-<form onsubmit={(e) => e.preventDefault()} {@attach opened(done)}>
+<TapForm {done}>
   <label>{say.taps.whyIfYouLike} <input bind:value={reason} maxlength="200" /></label>
   {#each rows as row (row.id + row.layer.id)}
     <div class="row">
@@ -51,29 +51,11 @@
       >
     </div>
   {/each}
-</form>
+</TapForm>
 
 <style>
-  form {
-    display: grid;
-    gap: 10px;
-  }
-  .row {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 8px;
-    align-items: end;
-  }
-  label {
-    font-weight: 640;
-    font-size: 14px;
-    flex: 1 1 110px;
-  }
   .row p {
     flex: 1 1 220px;
     align-self: center;
-  }
-  label input {
-    margin-top: 4px;
   }
 </style>

@@ -3,10 +3,10 @@
   import { api, inWords, type JobPage, type Schemas } from "../../../api/client";
   import { partName } from "../../../lib/actions";
   import { bare, entered, unit } from "../../../lib/format";
-  import { opened } from "../../../lib/opened";
   import { outbox } from "../../../lib/outbox.svelte";
   import { session } from "../../../lib/session.svelte";
   import { say } from "../../../words";
+  import TapForm from "./TapForm.svelte";
 
   type Props = { page: JobPage; partId: string; done: () => void };
   let { page, partId, done }: Props = $props();
@@ -61,7 +61,7 @@
   }
 </script>
 
-<form onsubmit={save} novalidate {@attach opened(done)}>
+<TapForm {save} {done} {refusal}>
   {#if !groups.length}
     <div class="row">
       <label>{say.log.dftOn(partName(page, partId), unit("um"))} <input bind:value={text} /></label>
@@ -89,36 +89,12 @@
       <button type="button" class="btn small" onclick={() => ((groups = []), (file = null), (device = ""))}>{say.common.cancel}</button>
     </div>
   {/if}
-  {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
-</form>
+</TapForm>
 
 <style>
-  form {
-    display: grid;
-    gap: 10px;
-  }
-  .row {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 8px;
-    align-items: end;
-  }
-  label {
-    font-weight: 640;
-    font-size: 14px;
-    flex: 1 1 110px;
-  }
   .num {
     font-size: 18px;
     flex: 3 1 240px;
     overflow-wrap: anywhere;
-  }
-  .refusal {
-    border-left: 6px solid var(--ink);
-    padding-left: 10px;
-  }
-  label input,
-  label select {
-    margin-top: 4px;
   }
 </style>

@@ -2,9 +2,9 @@
   /** Heat on the ticked parts, and how warm their surface gets; or off again. */
   import type { JobPage } from "../../../api/client";
   import { bare, entered, show, unit } from "../../../lib/format";
-  import { opened } from "../../../lib/opened";
   import { outbox } from "../../../lib/outbox.svelte";
   import { say } from "../../../words";
+  import TapForm from "./TapForm.svelte";
 
   type Props = { page: JobPage; parts: string[]; done: () => void };
   let { page, parts, done }: Props = $props();
@@ -26,37 +26,11 @@
   }
 </script>
 
-<form onsubmit={save} novalidate {@attach opened(done)}>
+<TapForm {save} {done} {refusal}>
   <div class="row">
     <label>{say.taps.surfaceGets(unit("degc"))} <input inputmode="decimal" bind:value={degrees} /></label>
     <button class="btn small go">{say.taps.heatIsOn}</button>
     <button type="button" class="btn small" disabled={!isOn} onclick={off}>{say.taps.heatOff}</button>
   </div>
   <p class="mute">{say.taps.heatHint}</p>
-  {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
-</form>
-
-<style>
-  form {
-    display: grid;
-    gap: 10px;
-  }
-  .row {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 8px;
-    align-items: end;
-  }
-  label {
-    font-weight: 640;
-    font-size: 14px;
-    flex: 1 1 110px;
-  }
-  .refusal {
-    border-left: 6px solid var(--ink);
-    padding-left: 10px;
-  }
-  label input {
-    margin-top: 4px;
-  }
-</style>
+</TapForm>

@@ -1,9 +1,9 @@
 <script lang="ts">
   /** Tape off the ticked parts: how it was parted and how the edge came out. */
   import type { JobPage } from "../../../api/client";
-  import { opened } from "../../../lib/opened";
   import { outbox } from "../../../lib/outbox.svelte";
   import { say } from "../../../words";
+  import TapForm from "./TapForm.svelte";
 
   type Props = { page: JobPage; parts: string[]; done: () => void };
   let { page, parts, done }: Props = $props();
@@ -25,7 +25,7 @@
   }
 </script>
 
-<form onsubmit={(e) => e.preventDefault()} {@attach opened(done)}>
+<TapForm {done}>
   <div class="row" role="group" aria-label={say.taps.howParted}>
     <b>{say.taps.howParted}</b>
     {#each CUTS as [id, word] (id)}<button
@@ -40,19 +40,9 @@
     <b>{say.taps.theEdgeIs}</b>
     {#each RESULTS as [id, word] (id)}<button type="button" class="btn" onclick={() => save(id, word)}>{word}</button>{/each}
   </div>
-</form>
+</TapForm>
 
 <style>
-  form {
-    display: grid;
-    gap: 10px;
-  }
-  .row {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 8px;
-    align-items: end;
-  }
   .row b {
     flex: 0 0 120px;
     align-self: center;

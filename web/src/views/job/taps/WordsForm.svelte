@@ -1,10 +1,10 @@
 <script lang="ts">
   /** A defect or a note, with pictures from the camera: about the parts that are ticked. */
   import type { JobPage } from "../../../api/client";
-  import { opened } from "../../../lib/opened";
   import { outbox } from "../../../lib/outbox.svelte";
   import { sentPhotos } from "../../../lib/photos";
   import { say } from "../../../words";
+  import TapForm from "./TapForm.svelte";
 
   type Props = { page: JobPage; parts: string[]; kind: "defect" | "note"; done: () => void };
   let { page, parts, kind, done }: Props = $props();
@@ -38,7 +38,7 @@
   }
 </script>
 
-<form onsubmit={save} novalidate {@attach opened(done)}>
+<TapForm {save} {done} {refusal}>
   {#if kind === "defect"}
     <div class="row">
       {#each say.taps.defects as word (word)}<button type="button" class="btn small" disabled={busy} onclick={() => pick(word)}
@@ -51,30 +51,4 @@
     <label>{say.taps.photo} <input type="file" accept="image/*" capture="environment" multiple bind:files /></label>
     <button class="btn small go" disabled={busy}>{say.common.save}</button>
   </div>
-  {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
-</form>
-
-<style>
-  form {
-    display: grid;
-    gap: 10px;
-  }
-  .row {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 8px;
-    align-items: end;
-  }
-  label {
-    font-weight: 640;
-    font-size: 14px;
-    flex: 1 1 110px;
-  }
-  .refusal {
-    border-left: 6px solid var(--ink);
-    padding-left: 10px;
-  }
-  label input {
-    margin-top: 4px;
-  }
-</style>
+</TapForm>
