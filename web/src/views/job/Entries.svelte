@@ -1,5 +1,6 @@
 <script lang="ts">
   /** The smaller taps (air, abraded, wiped, gauge, defect, note) and the log with its strikes. */
+  import type { Snippet } from "svelte";
   import type { JobPage } from "../../api/client";
   import { partName } from "../../lib/actions";
   import { component } from "../../lib/judged";
@@ -11,8 +12,9 @@
   import Taps from "./taps/Taps.svelte";
   import { say } from "../../words";
 
-  type Props = { page: JobPage; partId: string };
-  let { page, partId }: Props = $props();
+  /** `children` stand between the taps and the log: what comes in late must not push a tap from under the finger. */
+  type Props = { page: JobPage; partId: string; children?: Snippet };
+  let { page, partId, children }: Props = $props();
   let striking = $state("");
   let reason = $state("");
   let refusal = $state("");
@@ -126,6 +128,7 @@
       </form>
     {/if}
   {/if}
+  {@render children?.()}
   <h2>{say.log.log}</h2>
   <div class="row">
     {#if page.facts.parts.length > 1}<label class="only"

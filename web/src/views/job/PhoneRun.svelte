@@ -336,7 +336,9 @@
     <Found {page} findings={unmet(page)} />
     <Builds {page} />
     {#if session.mayWrite}<div class="crew"><Crew /></div>{/if}
-    {#if page.view.next.length}<Leave jobId={page.head.id} />{/if}<Entries {page} {partId} />{/if}
+    <Entries {page} {partId}
+      >{#if page.view.next.length}<Leave jobId={page.head.id} />{/if}</Entries
+    >{/if}
 </div>
 
 <style>

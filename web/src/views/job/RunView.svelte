@@ -286,13 +286,14 @@
     />
     {#if page.plan?.tasks.length}<WhatIf {page} {now} said={(text) => (said = text)} />{/if}
     <StopWords {page} {now} />
-    {#if page.plan?.tasks.length}<div class="leavebox"><Leave jobId={page.head.id} /></div>{/if}
     <Found {page} findings={unmet(page).filter((f) => f.severity !== "ruins")} />
     <Builds {page} />
     {#each flags as f, i (i)}
       <p class="flag"><b>{say.common.attention}</b> {f.part_id ? `${partName(page, f.part_id)}. ` : ""}{f.text}</p>
     {/each}
-    <Entries {page} partId={picked ?? lead} />
+    <Entries {page} partId={picked ?? lead}>
+      {#if page.plan?.tasks.length}<div class="leavebox"><Leave jobId={page.head.id} /></div>{/if}
+    </Entries>
   </section>
   <section class="act" aria-label={say.apply.nextTask}>
     <Found {page} findings={unmet(page).filter((f) => f.severity === "ruins")} />
