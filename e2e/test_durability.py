@@ -27,7 +27,7 @@ from ops.cluster import Cluster, free_port, throwaway
 from ops.paths import ROOT, venv_bin
 from ops.serve import gunicorn, web_env
 
-SEED, MOMENTS = 20, 20
+SEED, MOMENTS = 20, 12
 
 
 class Client:

@@ -23,17 +23,22 @@ __all__ = [
 
 
 class PatchesIn(Schema):
-    """Where a layer goes that does not cover its part: how many, and how much in all or how large across."""
+    """Where a layer goes that does not cover its part: how many, and how much in all or how large across.
+
+    `along_m`: strips so long each, `across_mm` wide.
+    """
 
     n: int = Field(default=1, ge=1, le=10000)
     area_m2: float | None = Field(default=None, gt=0, le=10000)
     across_mm: float | None = Field(default=None, gt=0, le=5000)
+    along_m: float | None = Field(default=None, gt=0, le=1000)
 
 
 class LayerIn(Schema):
     """A layer.  `steps`: what is done before it, "abrade:P80" for one; without them, as the list has it.
 
-    `patches`: it goes on these alone.
+    `patches`: it goes on these alone.  `coats_on`: parts that get another number of coats of it, by their
+    place in the list of parts.
     """
 
     sheet_id: str
@@ -41,6 +46,7 @@ class LayerIn(Schema):
     target_um: float | None = Field(default=None, gt=0, le=20000)
     steps: list[str] | None = Field(default=None, max_length=60)
     patches: PatchesIn | None = None
+    coats_on: dict[int, int] = Field(default_factory=dict, max_length=200)
 
 
 class PartIn(Schema):
@@ -68,6 +74,8 @@ class PartIn(Schema):
     bare_mm: float | None = Field(default=None, ge=0, le=5000)
     hole_mm: float | None = Field(default=None, ge=0, le=5000)
     there_um: float | None = Field(default=None, gt=0, le=20000)
+    patch_n: int | None = Field(default=None, ge=1, le=10000)
+    edge_m: float | None = Field(default=None, ge=0, le=1000)
     dark: bool = False
     faces_assumed: bool = False
     system: int = Field(default=0, ge=0, le=20)
@@ -97,6 +105,7 @@ def draft_layers(layers: list[LayerIn]) -> list[services.LayerDraft]:
             target_um=x.target_um,
             steps=None if x.steps is None else tuple(_step(i, word) for word in x.steps),
             patches=None if x.patches is None else _patches(i, x.patches),
+            coats_on=_coats_on(i, x.coats_on),
         )
         for i, x in enumerate(layers)
     ]
@@ -104,10 +113,23 @@ def draft_layers(layers: list[LayerIn]) -> list[services.LayerDraft]:
 
 def _patches(i: int, p: PatchesIn) -> Patches:
     """Patches with their area: as it was measured, else squares as wide as they are.  Raises Refused."""
-    if p.area_m2 is None and p.across_mm is None:
+    if p.area_m2 is None and p.across_mm is None and p.along_m is None:
         raise Refused.field(f"layers[{i}].patches", None, "how large they are across, or their area in all")
-    area_m2 = p.area_m2 if p.area_m2 is not None else p.n * ((p.across_mm or 0.0) / 1000) ** 2
-    return Patches(n=p.n, area_m2=round(area_m2, 6), across_mm=p.across_mm)
+    across_m = (p.across_mm or 0.0) / 1000
+    if p.along_m is not None and p.across_mm is None:
+        raise Refused.field(f"layers[{i}].patches.across_mm", None, "how wide the strip is")
+    if p.along_m is not None:
+        area_m2 = p.n * p.along_m * across_m
+    else:
+        area_m2 = p.area_m2 if p.area_m2 is not None else p.n * across_m**2
+    return Patches(n=p.n, area_m2=round(area_m2, 6), across_mm=p.across_mm, along_m=p.along_m)
+
+
+def _coats_on(i: int, coats_on: dict[int, int]) -> dict[int, int]:
+    for part, n in coats_on.items():
+        if not 1 <= n <= 40:
+            raise Refused.field(f"layers[{i}].coats_on[{part}]", n, "1 to 40 coats")
+    return coats_on
 
 
 def _step(i: int, word: str) -> Done:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any, Literal
 from uuid import UUID
 
@@ -12,7 +13,8 @@ from pydantic import Field
 
 from coatlog.core.codec import to_plain
 from coatlog.core.run.as_left import as_left
-from coatlog.core.run.facts import Facts, of_system
+from coatlog.core.run.change import Change
+from coatlog.core.run.facts import Facts, Layer, Part, of_system
 from coatlog.core.run.view import view
 from coatlog.jobs.frozen_facts import latest_facts, read_facts
 from coatlog.jobs.models import FactsDoc
@@ -175,6 +177,33 @@ def put_stack(request: HttpRequest, job_id: UUID, data: ReviseIn) -> JobCreated:
     return JobCreated(id=job.pk)
 
 
+class PreviewOut(Schema):
+    """What each part keeps and loses, and the findings that come and go."""
+
+    change: Change
+
+
+@router.post("/jobs/{job_id}/stack/preview", response=PreviewOut, operation_id="preview_change")
+def preview_stack(request: HttpRequest, job_id: UUID, data: ReviseIn) -> PreviewOut:
+    """What a change of survey and stack would do to what is on the log already; nothing is kept."""
+    member = member_of(request)
+    job = job_of(request, job_id)
+    change = services.preview_change(
+        member,
+        job,
+        lambda: revise_job(
+            member,
+            job,
+            parts=draft_parts(data.parts),
+            layers=draft_layers(data.layers),
+            overrules=draft_overrules(data.overrules),
+            choices=data.choices,
+            more=draft_systems(data.systems),
+        ),
+    )
+    return PreviewOut(change=change)
+
+
 class WordsIn(Schema):
     """Words about a job to put right; those left out stay."""
 
@@ -235,6 +264,8 @@ def get_draft(request: HttpRequest, job_id: UUID, repair: bool = False) -> JobIn
                 bare_mm=p.bare_mm,
                 hole_mm=p.hole_mm,
                 there_um=p.there_um,
+                patch_n=p.patch_n,
+                edge_m=p.edge_m,
                 dark=p.dark,
                 damage=p.damage,
                 set_name=p.set_name,
@@ -243,11 +274,11 @@ def get_draft(request: HttpRequest, job_id: UUID, repair: bool = False) -> JobIn
             )
             for p in parts
         ],
-        layers=_layers(facts, first),
+        layers=_layers(facts, parts, first),
         choices=facts.choices_of(first),
         systems=[
             SystemIn(
-                layers=_layers(facts, leads),
+                layers=_layers(facts, parts, leads),
                 choices={k: v for k, v in facts.choices_of(leads).items() if of_system(k)},
             )
             for leads in (next(p.id for p in parts if system_of(p.id) == n) for n in order[1:])
@@ -255,7 +286,20 @@ def get_draft(request: HttpRequest, job_id: UUID, repair: bool = False) -> JobIn
     )
 
 
-def _layers(facts: Facts, part_id: str) -> list[LayerIn]:
+def _layers(facts: Facts, parts: Sequence[Part], leads: str) -> list[LayerIn]:
+    """The layers of a coating system as its first part has them, with other numbers of coats of others."""
+
+    def other_coats(x: Layer) -> dict[int, int]:
+        here = next((s.part_ids for s in facts.systems if leads in s.part_ids), None)
+        elsewhere = {i for s in facts.systems for i in s.part_ids}
+        out = {}
+        for k, p in enumerate(parts):
+            if p.id in here if here is not None else p.id not in elsewhere:
+                same = next((y for y in facts.layers_of(p.id) if y.position == x.position), x)
+                if same.coats != x.coats:
+                    out[k] = same.coats
+        return out
+
     return [
         LayerIn(
             sheet_id=x.sheet_id,
@@ -263,6 +307,7 @@ def _layers(facts: Facts, part_id: str) -> list[LayerIn]:
             target_um=x.target_um,
             steps=list(x.steps) or None,
             patches=None if x.patches is None else PatchesIn(**to_plain(x.patches)),
+            coats_on=other_coats(x),
         )
-        for x in facts.layers_of(part_id)
+        for x in facts.layers_of(leads)
     ]

@@ -12,8 +12,9 @@ from coatlog.core.compare import Summary
 from coatlog.core.stack.alternatives import Alternative, alternatives_for
 from coatlog.core.stack.answers import Before, before_any_coat
 from coatlog.core.stack.builder import Needs, Rejected
+from coatlog.core.stack.local import across_mm
 from coatlog.core.stack.preps import path_words
-from coatlog.core.stack.rules import Finding
+from coatlog.core.stack.rules import Finding, StackLayer, Survey
 from coatlog.core.stack.step_sequence import Work, step_sequence
 from coatlog.core.stack.warrants import Warrant
 from coatlog.errors import Refused
@@ -21,7 +22,7 @@ from coatlog.jobs import services
 from coatlog.run.record import lived_s
 from coatlog.shop import clock
 
-from .drafts import LayerIn, PartIn, draft_layers, draft_parts
+from .drafts import LayerIn, PartIn, PatchesIn, draft_layers, draft_parts
 from .guard import member_of
 
 router = Router()
@@ -90,6 +91,14 @@ class JudgeOut(Schema):
     summary: Summary | None
 
 
+def _layer(x: StackLayer, survey: Survey) -> LayerIn:
+    """A layer of an offer; on damaged places alone with how many and how wide it lies over each."""
+    patches = None
+    if x.patches_m2 is not None:
+        patches = PatchesIn(n=survey.patch_n or 1, across_mm=across_mm(survey))
+    return LayerIn(sheet_id=x.sheet.id, coats=x.coats, target_um=x.target_um, patches=patches)
+
+
 @router.post("/judge", response=JudgeOut, operation_id="judge_stack")
 def judge_stack(request: HttpRequest, data: JudgeIn) -> JudgeOut:
     shop, parts, layers = member_of(request).shop, draft_parts(data.parts), draft_layers(data.layers)
@@ -113,16 +122,16 @@ def suggest_stacks(request: HttpRequest, data: SuggestIn) -> SuggestOut:
     parts = draft_parts(data.parts)
     place = services.place_of(shop, data.place_id)
     needs = Needs(life_s=data.life_s, ready_s=data.ready_s)
+    survey = services.surveys_of(shop, parts)[0]
     found = services.suggest_stacks(
         shop, parts, data.wanted, record, place=place, craft=data.asset_kind, needs=needs
     )
-    survey = services.surveys_of(shop, parts)[0]
     return SuggestOut(
         best=[
             CandidateOut(
                 prep=path_words(c.path),
                 prep_words=[p.name for p in c.path],
-                layers=[LayerIn(sheet_id=x.sheet.id, coats=x.coats, target_um=x.target_um) for x in c.layers],
+                layers=[_layer(x, survey) for x in c.layers],
                 findings=list(c.findings),
                 gives=list(c.gives),
                 ready_s=c.ready_s,

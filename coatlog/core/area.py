@@ -69,6 +69,40 @@ def _wheel(m: Mapping[str, float]) -> float:
     return math.pi * d * d / 4 + m["barrels"] * math.pi * d * m["width_m"]
 
 
+def _disc(m: Mapping[str, float]) -> float:
+    """The face of a wheel as a full disc: spoke sides make up for the holes (assumed)."""
+    return math.pi * m["diameter_m"] ** 2 / 4
+
+
+def _barrel(m: Mapping[str, float]) -> float:
+    """The inside of a rim, rolled out."""
+    return math.pi * m["diameter_m"] * m["width_m"]
+
+
+def _strip(m: Mapping[str, float]) -> float:
+    return m["length_m"] * m["width_m"]
+
+
+STROKE_HEIGHTS = 2.8  # assumed: the strokes of a letter laid end to end, in heights; an E with arms of 0.6
+
+
+def _letters(m: Mapping[str, float]) -> float:
+    """Faces and both sides of raised letters, by the length of their strokes."""
+    stroke_m = STROKE_HEIGHTS * m["height_m"] * m["letters"]
+    return stroke_m * (m["stroke_m"] + 2 * m["depth_m"])
+
+
+def _section(m: Mapping[str, float]) -> float:
+    """A stretch of hull between two frames: the mean of both girths times the length."""
+    return (m["girth_fore_m"] + m["girth_aft_m"]) / 2 * m["length_m"]
+
+
+def _seat(m: Mapping[str, float]) -> float:
+    """Cushion and back with their side panels."""
+    run = m["depth_m"] + m["height_m"]
+    return m["width_m"] * run + 2 * run * m["thick_m"]
+
+
 def _hull(m: Mapping[str, float]) -> float:
     """Quick rule for a hull under water: waterline × (beam + draught) × fullness."""
     return m["waterline_m"] * (m["beam_m"] + m["draught_m"]) * m["fullness"]
@@ -123,6 +157,62 @@ SHAPES: dict[str, Shape] = {
             area=_wheel,
         ),
         Shape(
+            id="wheel_face",
+            name="wheel, face alone",
+            asks=(Measure(name="diameter_m", words="rim diameter", taken="rim", least=0.2, most=0.75),),
+            area=_disc,
+        ),
+        Shape(
+            id="wheel_barrel",
+            name="wheel, barrel alone",
+            asks=(
+                Measure(name="diameter_m", words="rim diameter", taken="rim", least=0.2, most=0.75),
+                Measure(name="width_m", words="rim width", usual=0.2032, taken="rim", least=0.05, most=0.4),
+            ),
+            area=_barrel,
+        ),
+        Shape(
+            id="strip",
+            name="strip (keel, sill, waterline)",
+            asks=(
+                Measure(name="length_m", words="length", most=80.0),
+                Measure(name="width_m", words="width", most=1.0),
+            ),
+            area=_strip,
+        ),
+        Shape(
+            id="letters",
+            name="raised letters",
+            asks=(
+                _number("letters", "how many letters", 6.0, 40.0),
+                Measure(name="height_m", words="height of a letter", most=0.5),
+                Measure(name="stroke_m", words="width of its strokes", most=0.1),
+                Measure(name="depth_m", words="height of its sides", usual=0.003, most=0.05),
+            ),
+            area=_letters,
+        ),
+        Shape(
+            id="section",
+            name="hull section, between two frames",
+            asks=(
+                Measure(name="girth_fore_m", words="girth at the fore end", taken="length", most=40.0),
+                Measure(name="girth_aft_m", words="girth at the aft end", taken="length", most=40.0),
+                Measure(name="length_m", words="length of the section", taken="length", most=30.0),
+            ),
+            area=_section,
+        ),
+        Shape(
+            id="seat",
+            name="seat (cushion, back and side panels)",
+            asks=(
+                Measure(name="width_m", words="width", most=2.0),
+                Measure(name="depth_m", words="depth of the cushion", most=1.0),
+                Measure(name="height_m", words="height of the back", most=1.2),
+                Measure(name="thick_m", words="thickness of the cushions", usual=0.12, most=0.4),
+            ),
+            area=_seat,
+        ),
+        Shape(
             id="hull",
             name="underwater hull (estimate)",
             asks=(
@@ -147,7 +237,7 @@ def _given(shape_id: str, measures: Mapping[str, float]) -> tuple[Shape, dict[st
         if value is None:
             raise Underspecified(m.name, None, f"the {m.words} in m")
         low_ok = value >= 0 if m.usual is not None else value > 0
-        limit = 4 if m.taken == "number" else 1000
+        limit = 40 if m.name == "letters" else 4 if m.taken == "number" else 1000
         require(low_ok and value <= limit, m.name, value, f"{m.words}: above 0, up to {limit:g}")
         given[m.name] = float(value)
     return shape, given

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import NamedTuple
 from uuid import UUID, uuid4
 
 from django.db import transaction
@@ -17,6 +18,7 @@ from coatlog.core.run.facts import Face, Facts, Layer, Part, PartSystem, Patches
 from coatlog.core.sheet import FINISHES, Sheet
 from coatlog.core.stack.builder import Needs, Suggestion, suggest
 from coatlog.core.stack.findings import survey_of
+from coatlog.core.stack.local import beside
 from coatlog.core.stack.preps import path_of
 from coatlog.core.stack.rules import Finding, StackLayer, Survey, in_order, judge
 from coatlog.core.stack.step_catalogue import Done, read_step, write_step
@@ -76,6 +78,8 @@ class PartDraft:
     bare_mm: float | None = None
     hole_mm: float | None = None
     there_um: float | None = None
+    patch_n: int | None = None
+    edge_m: float | None = None
     dark: bool = False
     faces_assumed: bool = False
     system: int = 0
@@ -83,13 +87,22 @@ class PartDraft:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LayerDraft:
-    """A layer as it was chosen.  `patches`: what it goes on of each part; None: all over."""
+    """A layer as it was chosen.  `patches`: what it goes on of each part; None: all over.
+
+    `coats_on`: other numbers of coats, by a part's place in the survey, each coat as thick as the others.
+    """
 
     sheet_id: str
     coats: int
     target_um: float | None = None
     steps: tuple[Done, ...] | None = None
     patches: Patches | None = None
+    coats_on: Mapping[int, int] = field(default_factory=dict)
+
+    def as_on(self, coats: int) -> LayerDraft:
+        """The layer with another number of coats, each as thick as it was."""
+        um = self.target_um
+        return replace(self, coats=coats, target_um=None if um is None else um * coats / self.coats)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -108,10 +121,6 @@ class OverruleDraft:
     reason: str
 
 
-#: what is only where the patches are
-MENDED = ("dents", "scratches", "holes")
-
-
 def judge_stack(
     shop: Shop,
     parts: Sequence[PartDraft],
@@ -126,28 +135,33 @@ def judge_stack(
     """
     _check_survey(parts)
     sheets = _sheets(shop, layers)
-    stack = [
-        StackLayer(
-            sheet=sheets[x.sheet_id],
-            coats=x.coats,
-            target_um=x.target_um,
-            before=x.steps,
-            patches_m2=None if x.patches is None else x.patches.area_m2,
-        )
-        for x in layers
-    ]
-    # Beside the patches the first whole layer lies on the part itself: it is judged there too.
-    whole = [x for x in stack if x.patches_m2 is None]
-    if not whole:
-        raise Refused.field("layers", len(layers), "a layer all over the part, or a job of its own")
     found: dict[tuple[str, int, str], Finding] = {}
-    for survey in surveys_of(shop, parts, place, craft):
-        beside = replace(survey, bare_mm=None, features=tuple(x for x in survey.features if x not in MENDED))
-        for where, these in ((survey, stack), (beside, whole))[: 1 + (len(whole) < len(stack))]:
-            at, laid = _prepared(where, prep, these)
-            for f in judge(at, laid):
-                found.setdefault((f.rule_id, f.position, f.what), f)
+    for these in (tuple(layers), *_as_on(layers)):
+        stack = [
+            StackLayer(
+                sheet=sheets[x.sheet_id],
+                coats=x.coats,
+                target_um=x.target_um,
+                before=x.steps,
+                patches_m2=None if x.patches is None else x.patches.area_m2,
+            )
+            for x in these
+        ]
+        # Beside the patches the first whole layer lies on the part itself: it is judged there too.
+        whole = [x for x in stack if x.patches_m2 is None]
+        if not whole:
+            raise Refused.field("layers", len(layers), "a layer all over the part, or a job of its own")
+        for survey in surveys_of(shop, parts, place, craft):
+            for where, laid in ((survey, stack), (beside(survey), whole))[: 1 + (len(whole) < len(stack))]:
+                for f in judge(*_prepared(where, prep, laid)):
+                    found.setdefault((f.rule_id, f.position, f.what), f)
     return in_order(found.values())
+
+
+def _as_on(layers: Sequence[LayerDraft]) -> list[tuple[LayerDraft, ...]]:
+    """The layers as they are on each part that has another number of coats."""
+    parts = sorted({i for x in layers for i in x.coats_on})
+    return [tuple(x.as_on(x.coats_on.get(i, x.coats)) for x in layers) for i in parts]
 
 
 def surveys_of(
@@ -248,6 +262,10 @@ def _check_survey(parts: Sequence[PartDraft]) -> None:
             raise Refused.field(f"parts[{i}].bare_mm", p.bare_mm, "0 to 5000 mm")
         if p.there_um is not None and not 0 < p.there_um <= 20_000:
             raise Refused.field(f"parts[{i}].there_um", p.there_um, "above 0, up to 20 000 µm, or nothing")
+        if p.patch_n is not None and not 1 <= p.patch_n <= 10_000:
+            raise Refused.field(f"parts[{i}].patch_n", p.patch_n, "1 to 10 000 places, or nothing")
+        if p.edge_m is not None and not 0 <= p.edge_m <= 1000:
+            raise Refused.field(f"parts[{i}].edge_m", p.edge_m, "0 to 1000 m, or nothing")
         if p.hole_mm is not None and not 0 <= p.hole_mm <= 5000:
             raise Refused.field(f"parts[{i}].hole_mm", p.hole_mm, "0 to 5000 mm")
 
@@ -358,7 +376,7 @@ def revise_job(
         if p.id is not None and p.id not in kept:
             raise Refused.field(f"parts[{i}].id", p.id, "a part of this job, or none for a new one")
     made = _parts(parts, str(job.place_id))
-    named = {p.id for p, _ in made}
+    named = {m.part.id for m in made}
     gone = tuple(_retired(p) for p in before.parts if p.id not in named)
     versions = facts_of(job).values()
     taken: dict[str, set[str]] = {}
@@ -486,10 +504,18 @@ def _check_stops(
         raise Stopped(stops[0].what + " " + stops[0].why, errors=[to_plain(f) for f in stops])
 
 
-def _parts(drafts: Sequence[PartDraft], place_id: str) -> tuple[tuple[Part, int], ...]:
+class _Made(NamedTuple):
+    """A part as facts hold it, which of the systems it gets, and its place in the survey."""
+
+    part: Part
+    system: int
+    at: int
+
+
+def _parts(drafts: Sequence[PartDraft], place_id: str) -> tuple[_Made, ...]:
     """Parts as facts hold them, each with its system.  Raises Refused naming the part and the field."""
     _check_survey(drafts)
-    out: list[tuple[Part, int]] = []
+    out: list[_Made] = []
     for i, p in enumerate(drafts):
         if not p.name.strip():
             raise Refused.field(f"parts[{i}].name", p.name, "a name")
@@ -519,9 +545,11 @@ def _parts(drafts: Sequence[PartDraft], place_id: str) -> tuple[tuple[Part, int]
                 bare_mm=p.bare_mm,
                 hole_mm=p.hole_mm,
                 there_um=p.there_um,
+                patch_n=p.patch_n,
+                edge_m=p.edge_m,
                 dark=p.dark,
             )
-            out.append((part, p.system))
+            out.append(_Made(part, p.system, i))
     return tuple(out)
 
 
@@ -549,7 +577,7 @@ def _area(i: int, p: PartDraft) -> tuple[float, str]:
 def _freeze(
     job_id: str,
     version: int,
-    parts: tuple[tuple[Part, int], ...],
+    parts: tuple[_Made, ...],
     systems: Sequence[SystemDraft],
     sheets: dict[str, Sheet],
     before: Facts | None,
@@ -559,9 +587,10 @@ def _freeze(
     taken: Mapping[str, Container[str]] | None = None,
 ) -> Facts:
     made: list[Layer] = []
-    for part, system in parts:
+    for part, system, at in parts:
         ids = _layer_ids(before, part.id)
-        for k, x in enumerate(systems[system].layers):
+        for k, chosen in enumerate(systems[system].layers):
+            x = chosen.as_on(chosen.coats_on.get(at, chosen.coats))
             sheet, target = sheets[x.sheet_id], x.target_um
             if sheet.film is None or target is None:
                 target = sheet.usual_um(x.coats)
@@ -587,12 +616,12 @@ def _freeze(
         return make_facts(
             job_id=job_id,
             version=version,
-            parts=tuple(p for p, _ in parts) + gone,
+            parts=tuple(m.part for m in parts) + gone,
             layers=tuple(made + kept),
             sheets=used,
             choices=dict(systems[0].choices),
             systems=tuple(
-                PartSystem(part_ids=tuple(p.id for p, of in parts if of == k), choices=dict(x.choices))
+                PartSystem(part_ids=tuple(m.part.id for m in parts if m.system == k), choices=dict(x.choices))
                 for k, x in enumerate(systems)
                 if k
             ),

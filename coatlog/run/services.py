@@ -7,7 +7,10 @@ from uuid import UUID
 
 from django.db import transaction
 
+from coatlog.core.run.change import Change, change_of
+from coatlog.core.run.entries import Entry
 from coatlog.core.run.facts import Facts
+from coatlog.core.run.replay import replay
 from coatlog.errors import NotFound, Refused
 from coatlog.jobs.frozen_facts import read_facts
 from coatlog.jobs.models import FactsDoc, Job
@@ -32,6 +35,7 @@ __all__ = [
     "job_of",
     "log_overrules",
     "post_entries",
+    "preview_change",
     "refresh_place",
     "start_job",
 ]
@@ -96,6 +100,30 @@ def change_job(
         _, state = full_replay(job)
         if state.next:
             plan_shop(member, asked_for=job)
+
+
+def preview_change(member: Member, job: Job, revise: Callable[[], Facts]) -> Change:
+    """What a new version of a job's facts would do to what is on its log.  Nothing of it is kept."""
+    now = clock.now()
+    with transaction.atomic():
+        ground, was = full_replay(job)
+        before = ground.facts[was.facts_id or next(iter(ground.facts))]
+        after = revise()
+        transaction.set_rollback(True)
+    adopted = Entry(
+        id="preview",
+        job_id=str(job.pk),
+        kind="facts_adopted",
+        at=now,
+        at_true=max([now, *(e.at_true for e in ground.entries)]),
+        device_id="~",  # after whatever was written down in the same second
+        n=1,
+        seq=was.through_seq + 1,
+        body={"facts_id": after.id},
+    )
+    facts, entries = {**ground.facts, after.id: after}, [*ground.entries, adopted]
+    becomes = replay(facts, {}, entries, ground.climate, job_id=str(job.pk))
+    return change_of(before, was, after, becomes)
 
 
 def correct(member: Member, job: Job, words: Mapping[str, str]) -> None:

@@ -57,6 +57,7 @@ def _found(facts: Facts, part: Part, films: list[Film], now: int) -> Part:
         features=tuple(x for x in part.features if x not in ("dents", "scratches", "holes", "faded")),
         bare_mm=None,
         hole_mm=None,
+        patch_n=None,
         damage="",
         there_um=round(um + (part.there_um or 0.0), 1) if um > 0 and measured else None,
     )

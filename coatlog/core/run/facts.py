@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Container, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any, Literal
@@ -107,6 +108,10 @@ class Face:
 class Part:
     """A thing to be coated.  Never deleted, only retired.
 
+    `edge_m`: the edge there is to mask on one of it [m]; None: that of a square of its area.
+
+    `patch_n`: how many places on it are bare or damaged; None: nobody counted.
+
     `there_um`: sound dry film that lies on it already, by the gauge [um]; None: nobody measured.
 
     Parts of one `set_name` (four wheels) may be started and ended by one tap.
@@ -130,15 +135,21 @@ class Part:
     dark: bool = False
     hole_mm: float | None = field(default=None, metadata=LATER)
     there_um: float | None = field(default=None, metadata=LATER)
+    patch_n: int | None = field(default=None, metadata=LATER)
+    edge_m: float | None = field(default=None, metadata=LATER)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Patches:
-    """Where a layer goes that does not cover its part: how many patches, and their area in all [m2]."""
+    """Where a layer goes that does not cover its part: how many patches, and their area in all [m2].
+
+    `along_m`: each is a strip so long (a leading edge, a waterline), `across_mm` wide.
+    """
 
     n: int
     area_m2: float
     across_mm: float | None = None
+    along_m: float | None = field(default=None, metadata=LATER)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -408,4 +419,7 @@ def _listed(facts: Facts, part: Part, *, mask_over_tacky: bool) -> tuple[Work, .
     ]
     area_m2 = part.area_m2 * part.count
     choices = facts.choices_of(part.id)
-    return steps_for(survey_of(part), layers, choices, area_m2, mask_over_tacky=mask_over_tacky)
+    edge_m = part.count * (4 * math.sqrt(part.area_m2) if part.edge_m is None else part.edge_m)
+    return steps_for(
+        survey_of(part), layers, choices, area_m2, edge_m=edge_m, mask_over_tacky=mask_over_tacky
+    )

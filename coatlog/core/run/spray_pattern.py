@@ -14,7 +14,7 @@ __all__ = ["ANGLES", "angles", "manner"]
 ANGLES = ("from the left", "from the right", "from above", "from below")
 CROSSED = ("lengthwise", "crosswise")
 #: Shapes with side faces all round: every coat is sprayed from two angles.
-RELIEF = ("wheel",)
+RELIEF = ("wheel", "wheel_face", "letters")
 SPRAYED = ("spray_gun", "liner_gun", "aerosol")
 
 
@@ -32,7 +32,7 @@ def manner(sheet: Sheet, method_id: str, n: int, shape: str = "") -> CoatHint:
         return CoatHint(character=hint.character, direction=_next_turn(named, turns, n))
     if named or method_id not in SPRAYED:
         return hint
-    if shape in RELIEF:
+    if _relief(shape):
         return CoatHint(character=hint.character, direction=PAIRS[(n - 1) % len(PAIRS)])
     cycle = ANGLES if sheet.properties.peelable else CROSSED
     return CoatHint(character=hint.character, direction=cycle[(n - 1) % len(cycle)])
@@ -46,4 +46,9 @@ def _next_turn(named: list[str], turns: tuple[str, ...], n: int) -> str:
 
 def angles(shape: str, method_id: str) -> int:
     """From how many angles one coat is sprayed, so how often the gun goes over the part."""
-    return 2 if shape in RELIEF and method_id in SPRAYED else 1
+    return 2 if _relief(shape) and method_id in SPRAYED else 1
+
+
+def _relief(shape: str) -> bool:
+    """Whether a part has side faces all round; a shape is kept with its measures after a colon."""
+    return shape.partition(":")[0] in RELIEF

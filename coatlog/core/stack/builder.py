@@ -9,9 +9,10 @@ from dataclasses import dataclass, replace
 
 from ..sheet import Sheet, pick_recoat
 from .findings import RULES, Finding, Stack, StackLayer, Survey
+from .local import damaged, on_places
 from .preps import Prep, prepared
 from .rules import in_order, judge
-from .step_sequence import between, first, spot, usual_layer
+from .step_sequence import between, first, spot, usual_layer, with_steps
 from .surfaces import SUBSTRATES
 from .usual import usual_rank
 from .warrants import Warrant, ground_named, places, warrants
@@ -218,10 +219,15 @@ def suggest(
     what is claimed.  `prices`: by material and pack.  One that meets the `needs` always stands before
     one that does not; where none does, those are shown with what they miss.
     """
-    found = [
-        _candidate(survey, path, layers, wanted, record or {}, prices or {}, needs or Needs())
-        for path, layers in legal_stacks(survey, shelf, wanted)
-    ]
+    # Spots in a part of which the others have none would be laid on those too.
+    spots = damaged(survey) and all(damaged(other) for other in also)
+    found = []
+    for path, laid in legal_stacks(survey, shelf, wanted):
+        layers = _on_places(survey, path, laid) if spots else laid
+        if layers is not None:
+            found.append(
+                _candidate(survey, path, layers, wanted, record or {}, prices or {}, needs or Needs())
+            )
     for other in also:
         legal = {tuple(x.sheet.material_id for x in laid) for _, laid in legal_stacks(other, shelf, wanted)}
         found = [c for c in found if _materials(c) in legal]
@@ -246,6 +252,16 @@ def suggest(
         rejected=_rejected(survey, shelf, wanted),
         missing="" if found else _missing(survey, shelf, wanted),
     )
+
+
+def _on_places(
+    survey: Survey, path: tuple[Prep, ...], laid: tuple[StackLayer, ...]
+) -> tuple[StackLayer, ...] | None:
+    """The layers with what lies on damaged places alone marked so, and the steps for that laid down."""
+    layers = on_places(survey, path, laid)
+    if layers is None or all(x.patches_m2 is None for x in layers):
+        return layers
+    return with_steps(survey, path, layers)
 
 
 def _candidate(
@@ -285,7 +301,7 @@ def _candidate(
         cost=cost,
         air_fed=air_fed,
         misses=tuple(misses),
-        usual=usual_rank(stack.survey, [x.sheet for x in layers], wanted) is not None,
+        usual=usual_rank(stack.survey, layers, wanted) is not None,
         stack=stack,
         score=round(score + MISS * len(misses), 4),
     )
@@ -314,7 +330,7 @@ def _mark(
         for s in sheets
         if s.purpose is not None
     )
-    usual = usual_rank(stack.survey, sheets, wanted)
+    usual = usual_rank(stack.survey, stack.layers, wanted)
     said = Counter(f.rule_id for f in findings)
     years = (life_s or 180 * DAY_S) / (365 * DAY_S)
     return (
@@ -347,13 +363,14 @@ def _doublings(years: float) -> float:
 
 
 def _needed(found: Sequence[Candidate]) -> list[Candidate]:
-    """Without those whose finish stands on fewer of the same layers, with no more warnings.
+    """Without those whose finish stands on fewer of the same layers, with no more warnings and no more done
+    to the surface.
 
     What the trade usually does stays, also where less would be vouched for.
     """
-    alike: dict[tuple[tuple[Prep, ...], str], list[tuple[int, tuple[str, ...]]]] = defaultdict(list)
+    alike: dict[str, list[tuple[tuple[Prep, ...], int, tuple[str, ...]]]] = defaultdict(list)
     for c in found:
-        alike[c.path, c.top].append((c.warns, _materials(c)))
+        alike[c.top].append((c.path, c.warns, _materials(c)))
 
     def within(short: tuple[str, ...], long: tuple[str, ...]) -> bool:
         rest = iter(long)
@@ -363,7 +380,8 @@ def _needed(found: Sequence[Candidate]) -> list[Candidate]:
     for c in found:
         warns, materials = c.warns, _materials(c)
         if c.usual or not any(
-            len(m) < len(materials) and w <= warns and within(m, materials) for w, m in alike[c.path, c.top]
+            len(m) < len(materials) and w <= warns and p == c.path[: len(p)] and within(m, materials)
+            for p, w, m in alike[c.top]
         ):
             out.append(c)
     return out
@@ -391,9 +409,11 @@ def _ready_s(layers: Sequence[StackLayer], *, immersed: bool) -> int:
 
 
 def _cost_per_m2(layers: Sequence[StackLayer], prices: Mapping[str, Mapping[str, float]]) -> float | None:
-    """What the paint of one square metre costs, losses left out; None where a price is missing."""
+    """What the paint of one square metre costs, losses and spots left out; None where a price is missing."""
     out = 0.0
     for x in layers:
+        if x.patches_m2 is not None:
+            continue
         each = [
             prices.get(x.sheet.material_id, {})[p.name] / p.makes_ml
             for p in x.sheet.packs

@@ -27,6 +27,7 @@ class Survey:
     `hole_mm`: the largest hole, across.
     `dark`: a dark colour is wanted.  `outdoors`: it is coated in the open.  `has`, `hasnt`: keys of FACTS
     a shop said yes and no to; `has` None: no shop is behind the question.  `craft`: what it is part of.
+    `patch_n`: how many damaged places there are; None: not counted.
     `there_um`: sound film that lies there already, by the gauge [um].
     `kept_away`: people who must not meet isocyanates; `nobody_left`: there are no others.
     """
@@ -36,6 +37,7 @@ class Survey:
     features: tuple[str, ...] = ()
     bare_mm: float | None = None
     hole_mm: float | None = None
+    patch_n: int | None = None
     there_um: float | None = None
     dark: bool = False
     outdoors: bool = False
@@ -60,6 +62,8 @@ class Surveyed(Protocol):
     @property
     def hole_mm(self) -> float | None: ...
     @property
+    def patch_n(self) -> int | None: ...
+    @property
     def there_um(self) -> float | None: ...
     @property
     def dark(self) -> bool: ...
@@ -82,6 +86,7 @@ def survey_of(
         features=part.features,
         bare_mm=part.bare_mm,
         hole_mm=part.hole_mm,
+        patch_n=part.patch_n,
         there_um=part.there_um,
         dark=part.dark,
         outdoors=outdoors,

@@ -25,18 +25,19 @@ def steps_for(
     choices: Mapping[str, str],
     area_m2: float,
     *,
+    edge_m: float | None = None,
     mask_over_tacky: bool = False,
 ) -> tuple[Work, ...]:
     """Everything to do on one part in working order; nothing without layers or on an unknown surface.
 
     `choices`: `prep` is the way of preparing, `way.X` the way taken where painters differ.
-    `area_m2`: of the part [m²].  `mask_over_tacky`: see `step_sequence`.
+    `area_m2`, `edge_m`: of the part [m², m].  `mask_over_tacky`: see `step_sequence`.
     """
     if not layers or survey.substrate not in SUBSTRATES:
         return ()
     path = path_of(survey.substrate, choices.get("prep", ""), survey.features) or ()
     laid = with_steps(survey, path, layers)
-    works = step_sequence(survey, path, laid, area_m2, mask_over_tacky=mask_over_tacky)
+    works = step_sequence(survey, path, laid, area_m2, edge_m=edge_m, mask_over_tacky=mask_over_tacky)
     return tuple(x for w in works if (x := _as_chosen(choices, w)) is not None)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import tomllib
 from dataclasses import dataclass
 from pathlib import Path
@@ -26,7 +27,9 @@ StepKind = Literal["look", "clean", "strip", "abrade", "mask", "try", "coat", "f
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Step:
-    """A step of work.  `log`: the word it goes on the log with.  Its time is max(least_s, per_m2_s x area).
+    """A step of work.  `log`: the word it goes on the log with.
+
+    Its time is max(least_s, per_m2_s x area + per_edge_m_s x edge): masking goes by the edge.
 
     `needs`, `gives`, `takes`: what the surface must be before it, is after it and is no longer, in
     words of STATES.
@@ -42,6 +45,7 @@ class Step:
     cautions: tuple[str, ...] = ()
     least_s: int = 300
     per_m2_s: int = 0
+    per_edge_m_s: int = 0
     log: str = ""
     if_failed: str = ""
     needs: tuple[str, ...] = ()
@@ -50,9 +54,10 @@ class Step:
     must: bool = False
     gate: Literal["", "touch", "sand", "handle"] = ""
 
-    def takes_s(self, area_m2: float) -> int:
-        """Time for so much surface [s]."""
-        return max(self.least_s, round(self.per_m2_s * area_m2))
+    def takes_s(self, area_m2: float, edge_m: float | None = None) -> int:
+        """Time [s] for so much surface [m2] and edge [m]; None: the edge of a square of that area."""
+        edge_m = 4 * math.sqrt(area_m2) if edge_m is None else edge_m
+        return max(self.least_s, round(self.per_m2_s * area_m2 + self.per_edge_m_s * edge_m))
 
 
 @dataclass(frozen=True, slots=True)

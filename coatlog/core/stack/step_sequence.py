@@ -86,12 +86,13 @@ def step_sequence(
     layers: Sequence[StackLayer],
     area_m2: float = 1.0,
     *,
+    edge_m: float | None = None,
     mask_over_tacky: bool = False,
 ) -> tuple[Work, ...]:
     """Everything to do in working order, from the look at it to the clean gun.
 
-    `area_m2`: of the part, for times [m²].  `mask_over_tacky`: leave masking where the layers have it,
-    as lists had it once; otherwise nothing is masked on a layer that the next one wants tacky.
+    `area_m2`, `edge_m`: of the part, for times [m², m].  `mask_over_tacky`: leave masking where the layers
+    have it, as lists had it once; otherwise nothing is masked on a layer that the next one wants tacky.
     """
     layers = layers if mask_over_tacky else _masked_in_time(layers)
     out: list[Work] = []
@@ -110,7 +111,7 @@ def step_sequence(
                 tools=step.tools,
                 cautions=tuple(CAUTIONS[c] for c in step.cautions),
                 position=position,
-                takes_s=step.takes_s(area_m2 if patches_m2 is None else patches_m2),
+                takes_s=step.takes_s(area_m2, edge_m) if patches_m2 is None else step.takes_s(patches_m2),
                 grit=done.grit,
                 if_failed=step.if_failed,
                 log=_LOGGED.get(step.log, "other"),
@@ -232,7 +233,9 @@ def first(survey: Survey, path: Sequence[Prep], layer: StackLayer, above: Sheet 
             # Its dust is a biocide: only wet, and rinsed off again.
             steps += [Done("wet_sand", wants), Done("dry"), Done("wipe")]
         else:
-            steps += [Done("feather")] if spotted else []
+            # What was said to lie on patches is keyed there for itself, and the part for what covers it.
+            own = _middle(sheet.properties.key_grit) if layer.patches_m2 is not None else None
+            steps += [Done("feather", own)] if spotted else []
             steps += [*(Done("abrade", g) for g in _ladder(grits[-1:], wants)), Done("wipe")]
     elif path and not keyed and surface.group not in ("rubber", "fabric", "glass"):
         steps.append(Done("wipe"))

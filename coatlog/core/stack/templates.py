@@ -13,13 +13,24 @@ __all__ = ["TEMPLATES", "Template", "TemplatePart"]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TemplatePart:
-    """A part with its usual area [m²]; `faces`: how much of it looks up, to the side, down, inside."""
+    """A part with its usual area [m²]; `faces`: how much of it looks up, to the side, down, inside.
+
+    Where it differs from the others: `substrate`, `survives`, `features`, `wanted`, and its `system`.
+    """
 
     name: str
     area_m2: float
     count: int = 1
     as_set: bool = False
     faces: dict[str, float] = field(default_factory=dict)
+    shape: str = ""
+    measures: dict[str, float] = field(default_factory=dict)
+    edge_m: float | None = None
+    substrate: str = ""
+    survives: tuple[str, ...] | None = None
+    features: tuple[str, ...] | None = None
+    wanted: tuple[str, ...] | None = None
+    system: int = 0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -9,8 +9,7 @@ from functools import lru_cache
 from pathlib import Path
 
 from ..codec import from_plain
-from ..sheet import Sheet
-from .findings import Survey
+from .findings import StackLayer, Survey
 
 __all__ = ["WAYS", "Way", "usual_rank"]
 
@@ -39,17 +38,28 @@ def _read() -> tuple[Way, ...]:
 WAYS = _read()
 
 
-def usual_rank(survey: Survey, sheets: Sequence[Sheet], wanted: Sequence[str]) -> int | None:
-    """Which of the usual ways this is, 0 the most usual; None: none of them.  `survey`: as prepared."""
-    families = tuple(s.properties.family for s in sheets)
-    said = {*survey.features, *survey.must_survive} | ({"bare"} if survey.bare_mm else set())
-    ranks = [
-        row.ways.index(families)
+def usual_rank(survey: Survey, layers: Sequence[StackLayer], wanted: Sequence[str]) -> int | None:
+    """Which of the usual ways this is, 0 the most usual; None: none of them.  `survey`: as prepared.
+
+    Damage goes before everything else.  Where the trade has no way of its own for it, round the damaged
+    places the part goes its usual way: what lies on those alone is not counted.
+    """
+    rows = [
+        row
         for row in WAYS
         if survey.substrate in row.grounds
         and set(row.wish) <= set(wanted)
-        and set(row.when) <= said
-        and not set(row.unless) & {*wanted, *said}
-        and families in row.ways
+        and set(row.when) <= _said(survey)
+        and not set(row.unless) & {*wanted, *_said(survey)}
     ]
-    return min(ranks, default=None)
+    mends = [row for row in rows if {"bare", "dents", "scratches", "holes"} & set(row.when)]
+    rows = mends or rows
+    families = [
+        tuple(x.sheet.properties.family for x in layers if x.patches_m2 is None or not skips)
+        for skips in ((False,) if mends else (False, True))
+    ]
+    return min((row.ways.index(f) for f in families for row in rows if f in row.ways), default=None)
+
+
+def _said(survey: Survey) -> set[str]:
+    return {*survey.features, *survey.must_survive} | ({"bare"} if survey.bare_mm else set())

@@ -10,6 +10,7 @@ from dataclasses import replace
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from coatlog.core.area import area_of
 from coatlog.core.sheet import FINISHES, Sheet
 from coatlog.core.stack.builder import Needs, gives, legal_stacks, suggest
 from coatlog.core.stack.quick_looks import CHECKS
@@ -163,11 +164,18 @@ class BuilderTest(unittest.TestCase):
     def test_every_usual_thing_has_a_stack_on_the_typical_shelf(self) -> None:
         for t in TEMPLATES:
             with self.subTest(t.id):
-                survey = Survey(substrate=t.substrate, must_survive=t.survives, features=t.features)
-                self.assertTrue(suggest(survey, SHELF, t.wanted).best)
-                self.assertLessEqual({*t.survives}, {*EXPOSURES})
                 for p in t.parts:
+                    survives = t.survives if p.survives is None else p.survives
+                    features = t.features if p.features is None else p.features
+                    survey = Survey(
+                        substrate=p.substrate or t.substrate, must_survive=survives, features=features
+                    )
+                    self.assertTrue(suggest(survey, SHELF, p.wanted or t.wanted).best, p.name)
+                    self.assertLessEqual({*survives}, {*EXPOSURES})
                     self.assertAlmostEqual(sum(p.faces.values()), p.area_m2, places=6)
+                    if p.shape:
+                        measured = area_of(p.shape, p.measures).value
+                        self.assertAlmostEqual(measured, p.area_m2, delta=0.01 * p.area_m2, msg=p.name)
 
     def test_every_quick_look_leads_to_a_surface_there_is(self) -> None:
         for check in CHECKS:

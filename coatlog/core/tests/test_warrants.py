@@ -52,7 +52,8 @@ class WarrantLawsTest(unittest.TestCase):
                 at, first = (top.path[-1].to if top.path else ground), top.layers[0].sheet
                 assert first.purpose is not None
                 named = tuple(g for g in first.purpose.goes_on if g not in (at, *SUBSTRATES[at].like))
-                mute = replace(first, purpose=replace(first.purpose, goes_on=named))
+                over = tuple(f for f in first.purpose.over if f != SUBSTRATES[at].coat)
+                mute = replace(first, purpose=replace(first.purpose, goes_on=named, over=over))
                 shelf = tuple(mute if s.material_id == first.material_id else s for s in SHELF)
                 gone = before - keys(survey, shelf, wanted)
                 self.assertIn(top.key, gone)

@@ -171,3 +171,68 @@ class SystemsTest(ShopMixin, TestCase):
         self.assertEqual([x["sheet_id"] for x in draft["layers"]], [layers[1]["sheet_id"]])
         plain = self.client.get(f"/api/jobs/{self.job.pk}/draft").json()
         self.assertEqual((plain["parts"][0]["there_um"], len(plain["layers"])), (None, 2))
+
+    def test_a_part_gets_a_coat_more_than_the_others_and_keeps_it(self) -> None:
+        """A leading edge takes one coat more: as thick each, so a third more film on that part alone."""
+        body = self.body()
+        body["parts"][1]["substrate"] = "woven_fabric"
+        body["parts"].insert(1, {**body["parts"][0], "name": "Edge"})
+        body["layers"][0] |= {"coats_on": {"1": 3}}
+        made = self.post(self.client, "/api/jobs", body)
+        self.assertEqual(made.status_code, 200, made.content[:300])
+        layers = self.job_page(made.json()["id"])["facts"]["layers"]
+        self.assertEqual([(x["coats"], x["target_um"]) for x in layers[:2]], [(2, 16.0), (3, 24.0)])
+        again = self.client.get(f"/api/jobs/{made.json()['id']}/draft").json()
+        self.assertEqual([x["coats_on"] for x in again["layers"]], [{"1": 3}])
+        body["layers"][0]["coats_on"] = {"1": 41}
+        refused = self.post(self.client, "/api/jobs", body).json()["errors"][0]
+        self.assertEqual((refused["field"], refused["given"]), ("layers[0].coats_on[1]", 41))
+        body["layers"][0]["coats_on"] = {"1": 9}
+        told = self.post(self.client, "/api/judge", {k: body[k] for k in ("parts", "layers")}).json()[
+            "findings"
+        ]
+        self.assertIn("film.coats", {f["rule_id"] for f in told}, "over what its sheet allows, on that part")
+
+    def test_a_strip_is_as_long_as_it_is_and_needs_a_width(self) -> None:
+        body = self.body()
+        body["parts"][1]["substrate"] = "woven_fabric"
+        strip = {
+            **body["layers"][0],
+            "coats": 1,
+            "target_um": 8.0,
+            "patches": {"n": 2, "along_m": 1.5, "across_mm": 40},
+        }
+        body["layers"].insert(0, strip)
+        made = self.post(self.client, "/api/jobs", body)
+        self.assertEqual(made.status_code, 200, made.content[:300])
+        told = self.job_page(made.json()["id"])["facts"]["layers"][0]["patches"]
+        self.assertEqual(told, {"n": 2, "area_m2": 0.12, "across_mm": 40.0, "along_m": 1.5})
+        del strip["patches"]["across_mm"]
+        refused = self.post(self.client, "/api/jobs", body).json()["errors"][0]
+        self.assertEqual(refused["field"], "layers[0].patches.across_mm")
+
+    def test_what_a_change_does_is_said_before_it_is_done(self) -> None:
+        """Another primer: the coat of the old one stays on the part and belongs to no layer any more."""
+        job = self.job_page(str(self.job.pk))
+        part, facts_id = job["facts"]["parts"][0]["id"], job["facts"]["id"]
+        layer = next(x for x in job["facts"]["layers"] if x["position"] == 0)
+        coat = {"coat_id": "c1", "part_id": part, "layer_id": layer["id"], "n": 1}
+        self.send(self.client, self.entry("coat_started", {"coats": [coat], "facts_id": facts_id}))
+        clock.set_now(NOW + 300)
+        self.send(self.client, self.entry("coat_done", {"coat_ids": ["c1"]}))
+        draft = self.client.get(f"/api/jobs/{self.job.pk}/draft").json()
+        body = {k: draft[k] for k in ("parts", "layers", "systems", "choices")}
+        path = f"/api/jobs/{self.job.pk}/stack/preview"
+        same = self.post(self.client, path, body).json()["change"]
+        self.assertEqual((same["parts"], same["new_findings"]), ([], []))
+        body["layers"][0] = {"sheet_id": self.sheets["etch-2k"].id, "coats": 1}
+        said = self.post(self.client, path, body).json()["change"]["parts"]
+        self.assertEqual([p["name"] for p in said], ["Tailgate"])
+        self.assertEqual((said[0]["kept_coats"], said[0]["off_coats"]), (0, ["1 × Epoxy primer"]))
+        self.assertEqual(self.job_page(str(self.job.pk))["facts"]["id"], facts_id, "nothing was kept")
+        revised = self.client.put(
+            f"/api/jobs/{self.job.pk}/stack", json.dumps(body), content_type="application/json"
+        )
+        self.assertEqual(revised.status_code, 200, revised.content[:300])
+        films = self.job_page(str(self.job.pk))["state"]["parts"][0]["films"]
+        self.assertEqual(len(films), 1, "what was said is what happened")

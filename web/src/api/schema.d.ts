@@ -400,6 +400,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/stack/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Stack
+         * @description What a change of survey and stack would do to what is on the log already; nothing is kept.
+         */
+        post: operations["preview_change"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/ways": {
         parameters: {
             query?: never;
@@ -2667,11 +2687,16 @@ export interface components {
          * LayerIn
          * @description A layer.  `steps`: what is done before it, "abrade:P80" for one; without them, as the list has it.
          *
-         *     `patches`: it goes on these alone.
+         *     `patches`: it goes on these alone.  `coats_on`: parts that get another number of coats of it, by their
+         *     place in the list of parts.
          */
         LayerIn: {
             /** Coats */
             coats: number;
+            /** Coats On */
+            coats_on?: {
+                [key: string]: number;
+            };
             patches?: components["schemas"]["PatchesIn"] | null;
             /** Sheet Id */
             sheet_id: string;
@@ -3197,6 +3222,10 @@ export interface components {
          * Part
          * @description A thing to be coated.  Never deleted, only retired.
          *
+         *     `edge_m`: the edge there is to mask on one of it [m]; None: that of a square of its area.
+         *
+         *     `patch_n`: how many places on it are bare or damaged; None: nobody counted.
+         *
          *     `there_um`: sound dry film that lies on it already, by the gauge [um]; None: nobody measured.
          *
          *     Parts of one `set_name` (four wheels) may be started and ended by one tap.
@@ -3223,6 +3252,8 @@ export interface components {
              * @default false
              */
             dark: boolean;
+            /** Edge M */
+            edge_m?: number | null;
             /**
              * Faces
              * @default []
@@ -3244,6 +3275,8 @@ export interface components {
             must_survive: string[];
             /** Name */
             name: string;
+            /** Patch N */
+            patch_n?: number | null;
             /** Place Id */
             place_id: string;
             /**
@@ -3265,6 +3298,34 @@ export interface components {
             substrate: string;
             /** There Um */
             there_um?: number | null;
+        };
+        /**
+         * PartChange
+         * @description What a part keeps and loses: steps ticked, coats of its layers; and what is new to do on it.
+         *
+         *     `lost_steps`: ticked, and no longer on the list.  `new_steps`: on the list now.  `off_coats`: coats that
+         *     are on it and belong to no layer any more, by material; they stay on the part and on the log.
+         *     `coats_before`, `coats_after`: how many the system has for it; 0 where it has or had no part in it.
+         */
+        PartChange: {
+            /** Coats After */
+            coats_after: number;
+            /** Coats Before */
+            coats_before: number;
+            /** Kept Coats */
+            kept_coats: number;
+            /** Kept Steps */
+            kept_steps: number;
+            /** Lost Steps */
+            lost_steps: string[];
+            /** Name */
+            name: string;
+            /** New Steps */
+            new_steps: string[];
+            /** Off Coats */
+            off_coats: string[];
+            /** Part Id */
+            part_id: string;
         };
         /**
          * PartIn
@@ -3303,6 +3364,8 @@ export interface components {
              * @default false
              */
             dark: boolean;
+            /** Edge M */
+            edge_m?: number | null;
             /** Faces */
             faces?: components["schemas"]["Face"][];
             /**
@@ -3324,6 +3387,8 @@ export interface components {
             must_survive?: string[];
             /** Name */
             name: string;
+            /** Patch N */
+            patch_n?: number | null;
             /**
              * Set Name
              * @default
@@ -3530,10 +3595,14 @@ export interface components {
         /**
          * Patches
          * @description Where a layer goes that does not cover its part: how many patches, and their area in all [m2].
+         *
+         *     `along_m`: each is a strip so long (a leading edge, a waterline), `across_mm` wide.
          */
         Patches: {
             /** Across Mm */
             across_mm?: number | null;
+            /** Along M */
+            along_m?: number | null;
             /** Area M2 */
             area_m2: number;
             /** N */
@@ -3542,10 +3611,14 @@ export interface components {
         /**
          * PatchesIn
          * @description Where a layer goes that does not cover its part: how many, and how much in all or how large across.
+         *
+         *     `along_m`: strips so long each, `across_mm` wide.
          */
         PatchesIn: {
             /** Across Mm */
             across_mm?: number | null;
+            /** Along M */
+            along_m?: number | null;
             /** Area M2 */
             area_m2?: number | null;
             /**
@@ -3869,6 +3942,13 @@ export interface components {
              * @enum {string}
              */
             units: "metric" | "us";
+        };
+        /**
+         * PreviewOut
+         * @description What each part keeps and loses, and the findings that come and go.
+         */
+        PreviewOut: {
+            change: components["schemas"]["Change"];
         };
         /** PriceIn */
         PriceIn: {
@@ -4908,6 +4988,8 @@ export interface components {
         /**
          * TemplatePart
          * @description A part with its usual area [m²]; `faces`: how much of it looks up, to the side, down, inside.
+         *
+         *     Where it differs from the others: `substrate`, `survives`, `features`, `wanted`, and its `system`.
          */
         TemplatePart: {
             /** Area M2 */
@@ -4922,12 +5004,39 @@ export interface components {
              * @default 1
              */
             count: number;
+            /** Edge M */
+            edge_m?: number | null;
             /** Faces */
             faces?: {
                 [key: string]: number;
             };
+            /** Features */
+            features?: string[] | null;
+            /** Measures */
+            measures?: {
+                [key: string]: number;
+            };
             /** Name */
             name: string;
+            /**
+             * Shape
+             * @default
+             */
+            shape: string;
+            /**
+             * Substrate
+             * @default
+             */
+            substrate: string;
+            /** Survives */
+            survives?: string[] | null;
+            /**
+             * System
+             * @default 0
+             */
+            system: number;
+            /** Wanted */
+            wanted?: string[] | null;
         };
         /**
          * ThenStep
@@ -5902,6 +6011,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobCreated"];
+                };
+            };
+        };
+    };
+    preview_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReviseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewOut"];
                 };
             };
         };

@@ -128,5 +128,7 @@ def pitted(s: Stack) -> Iterator[Hit]:
 )
 def etch_on_patches_only(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
+        if s.layers[0].patches_m2 is not None:
+            continue
         if sheet.properties.acid and s.survey.bare_mm and not s.ground.metal:
             yield Hit(0, f"{sheet.name} over {s.ground.name}.")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from ..findings import Hit, Stack, rule
 from ..step_catalogue import AT_FIRST, STATES, STEPS, Done, after
@@ -98,14 +98,21 @@ def too_fine(s: Stack) -> Iterator[Hit]:
             yield Hit(i, f"P{last} under {s.layers[i].sheet.name}.", f"Finer than P{high} leaves no key.")
 
 
+def _grits(steps: Sequence[Done]) -> list[int]:
+    """The grits a part is gone over with, in order; a spot is feathered with one of its own."""
+    return [d.grit for d in steps if d.grit is not None and d.step != "feather"]
+
+
 def _last_grits(s: Stack) -> Iterator[tuple[int, int, tuple[int, int]]]:
     for i, steps in s.steps():
         # What was sanded before it was blasted is gone: the profile is the key.
         blasted = _places(steps, ("blast", "steel_grit", "sweep_blast"))
-        grits = [d.grit for d in steps[(blasted or [-1])[-1] + 1 :] if d.grit is not None]
+        grits = _grits(steps[(blasted or [-1])[-1] + 1 :])
         wanted = s.layers[i].sheet.properties.key_grit
         # A spot has a key of its own, feathered; the grit that is told is that of the part round it.
-        spotted = s.layers[i].sheet.role in ("pretreatment", "filler") and bool(_places(steps, ("feather",)))
+        spotted = bool(_places(steps, ("feather",))) and (
+            s.layers[i].patches_m2 is not None or s.layers[i].sheet.role in ("pretreatment", "filler")
+        )
         if grits and wanted and not spotted:
             yield i, grits[-1], (wanted[0], wanted[-1])
 
@@ -118,8 +125,7 @@ def _last_grits(s: Stack) -> Iterator[tuple[int, int, tuple[int, int]]]:
 )
 def grit_jumps(s: Stack) -> Iterator[Hit]:
     for i, steps in s.steps():
-        grits = [d.grit for d in steps if d.grit is not None]
-        for a, b in itertools.pairwise(grits):
+        for a, b in itertools.pairwise(_grits(steps)):
             if b > a * STEP_UP:
                 yield Hit(i, f"P{a} then P{b}.")
 

@@ -137,12 +137,15 @@ def filler_all_over(s: Stack) -> Iterator[Hit]:
     "dents.left",
     "warn",
     of_finish=True,
-    why="Nothing in it fills: dents and holes show through every coat.",
-    instead="Take one with filler, or accept that they show.",
+    why="Nothing in it fills: dents, holes and deep scratches show through every coat.",
+    instead="Take one with filler, or for scratches with surfacer, or accept that they show.",
 )
 def dents_stay(s: Stack) -> Iterator[Hit]:
-    hurt = {"dents", "holes"} & set(s.survey.features)
+    features = set(s.survey.features)
     fills = any(sheet.properties.fills for _, sheet in s.sheets())
+    # A scratch is filled by what is sanded flat, a dent is not.
+    cut = any(sheet.properties.sanded and sheet.role in COVERED[:-1] for _, sheet in s.sheets())
+    hurt = ({"dents", "holes"} & features) or ("scratches" in features and not cut)
     hidden = "cavity" in s.survey.features or s.ground.id == "bare_filler"
     for i, sheet in s.top():
         if hurt and not fills and not hidden and "colour" in sheet.properties.gives:
