@@ -131,6 +131,10 @@ class BrowserCase(LiveServerTestCase):
         """An option of the select whose label begins so."""
         page.get_by_label(re.compile(f"^{re.escape(label)}")).nth(nth).select_option(value)
 
+    def usual(self, page: Page, name: str) -> None:
+        """One of the usual things a new job can begin from."""
+        page.get_by_role("group", name="What is it?").get_by_role("button", name=name, exact=True).click()
+
     def coats_alone(self, page: Page) -> None:
         """A job whose plan holds its coats and not the steps around them."""
         page.get_by_label("Include preparation and masking").uncheck()

@@ -96,7 +96,7 @@ class Shots(BrowserCase):
         page.get_by_role("link", name="New job").click()
         page.get_by_label("Job title").fill("Sills")
         page.get_by_label("Vehicle, boat or aircraft").fill("Airfield tug")
-        self.choose(page, "Start from a template", "sill")
+        self.usual(page, "Sills")
         page.get_by_role("button", name="Suggest systems").click()
         page.get_by_role("button", name="Use this").first.click()
         page.get_by_role("button", name="Selected").wait_for()

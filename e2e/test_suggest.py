@@ -20,7 +20,7 @@ class SuggestTest(TradesCase):
     def test_wing_boots_from_the_usual_things_to_the_list_of_ports(self) -> None:
         self.found_shop()
         self.name_job("De-icing boots", "Survey twin", "aircraft")
-        self.choose(self.desk, "Start from a template", "wing_boot")
+        self.usual(self.desk, "Wing boots")
         expect(self.desk.get_by_label("Part 2", exact=True)).to_have_value("Right wing boot")
         self.put_on(self.desk, "Boot sealant")
         expect(self.desk.get_by_role("alert").first).to_contain_text("Shiny rubber carries old sealant")
@@ -101,7 +101,7 @@ class SuggestTest(TradesCase):
         self.desk.get_by_role("link", name="Jobs", exact=True).click()
         self.desk.get_by_role("link", name="New job").click()
         self.name_job("Bed", "Pickup", "road")
-        self.choose(self.desk, "Start from a template", "load_bed")
+        self.usual(self.desk, "Load bed")
         self.desk.get_by_role("button", name="Suggest systems").click()
         expect(self.desk.get_by_text("pass every rule")).to_be_visible()
         for card in self.desk.get_by_role("article").all():
@@ -118,7 +118,7 @@ class SuggestTest(TradesCase):
         """A shop that answered nothing: offers stand, each with its question; no job before the answer."""
         self.found_shop(answered=False)
         self.name_job("Wheels", "Estate car", "road")
-        self.choose(self.desk, "Start from a template", "wheel_set")
+        self.usual(self.desk, "Set of 4 wheels (on the car)")
         self.desk.get_by_role("button", name="wheel: bolt seats and hub face").click()  # not marked any more
         expect(self.desk.get_by_text("Answer this first: tick what it is or hides")).to_be_visible()
         self.desk.get_by_role("button", name="none of these").click()
@@ -142,7 +142,7 @@ class SuggestTest(TradesCase):
     def test_parts_differ_in_what_they_meet(self) -> None:
         self.found_shop()
         self.name_job("Bed", "Pickup", "road")
-        self.choose(self.desk, "Start from a template", "load_bed")
+        self.usual(self.desk, "Load bed")
         self.desk.get_by_role("button", name="Measure, test, damage").nth(1).click()
         own = self.desk.get_by_role("group", name="This part has to withstand")
         own.get_by_role("button", name="foot traffic / loads").click()
@@ -159,7 +159,7 @@ class SuggestTest(TradesCase):
     def test_damage_is_pinned_on_a_picture_before_the_first_wash(self) -> None:
         self.found_shop()
         self.name_job("Load bed", "Pickup", "road")
-        self.choose(self.desk, "Start from a template", "load_bed")
+        self.usual(self.desk, "Load bed")
         self.desk.get_by_role("button", name="Suggest systems").click()
         self.desk.get_by_role("button", name="Use this").first.click()
         job = self.start("Load bed")

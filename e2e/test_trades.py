@@ -58,7 +58,8 @@ class TradesCase(BrowserCase):
     def name_job(self, title: str, asset: str, kind: str, **more: str) -> None:
         self.desk.get_by_label("Job title").fill(title)
         self.desk.get_by_label("Vehicle, boat or aircraft").fill(asset)
-        self.choose(self.desk, "Type", kind)
+        named = {"road": "Road vehicle", "vessel": "Boat", "aircraft": "Aircraft"}[kind]
+        self.desk.get_by_role("group", name="Type").get_by_role("button", name=named).click()
         for label, text in more.items():
             self.desk.get_by_label(label.replace("_", " "), exact=True).fill(text)
 
@@ -227,7 +228,7 @@ class TradesTest(TradesCase):
         face = math.pi / 4 * (17 * 0.0254) ** 2
         expect(self.desk.get_by_text(f"{face:.2f} m² each", exact=True)).to_be_visible()
         self.desk.get_by_label("Quantity").fill("four")
-        self.desk.get_by_label("track each piece").check()
+        self.choose(self.desk, "How they are worked", "each")
         self.put_on(self.desk, "Wheel peelable")
         expect(self.desk.get_by_text("It will not peel cleanly there")).to_be_visible()
         self.choose(self.desk, "Surface", "wheel_clear")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from uuid import UUID
 
 from django.http import HttpRequest
@@ -9,7 +10,9 @@ from ninja import Router, Schema
 
 from coatlog.core.codec import from_plain
 from coatlog.core.run.entries import DamageFound
+from coatlog.core.run.states import JobState
 from coatlog.jobs.frozen_facts import latest_facts
+from coatlog.jobs.models import Job
 from coatlog.run.projection import current, ground_of, state_from
 from coatlog.shop import clock
 
@@ -30,6 +33,13 @@ class DamageOut(Schema):
     across_frac: float | None
     down_frac: float | None
     before_work: bool
+
+
+def damage_pins(job: Job, state: JobState) -> dict[str, int]:
+    """How many damages are written down and stand, by part id."""
+    stands = {x.entry_id for x in state.ledger if x.outcome == "applied"}
+    found = [e for e in ground_of(job).entries if e.kind == "damage_found" and e.id in stands]
+    return dict(Counter(str(e.body["part_id"]) for e in found))
 
 
 @router.get("/jobs/{job_id}/damage", response=list[DamageOut], operation_id="get_damage")

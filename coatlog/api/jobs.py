@@ -13,7 +13,7 @@ from pydantic import Field
 
 from coatlog.core.codec import to_plain
 from coatlog.core.run.as_left import as_left
-from coatlog.core.run.change import Change
+from coatlog.core.run.change import FactsChange
 from coatlog.core.run.facts import Facts, Layer, Part, of_system
 from coatlog.core.run.view import view
 from coatlog.jobs.frozen_facts import latest_facts, read_facts
@@ -23,6 +23,7 @@ from coatlog.run import projection, services
 from coatlog.run.models import JobProjection
 from coatlog.shop import clock
 
+from .damage import damage_pins
 from .drafts import (
     LayerIn,
     OverruleIn,
@@ -177,10 +178,16 @@ def put_stack(request: HttpRequest, job_id: UUID, data: ReviseIn) -> JobCreated:
     return JobCreated(id=job.pk)
 
 
+class DraftOut(JobIn):
+    """`pins`: damage written down so far, by part id."""
+
+    pins: dict[str, int] = Field(default_factory=dict)
+
+
 class PreviewOut(Schema):
     """What each part keeps and loses, and the findings that come and go."""
 
-    change: Change
+    change: FactsChange
 
 
 @router.post("/jobs/{job_id}/stack/preview", response=PreviewOut, operation_id="preview_change")
@@ -222,17 +229,16 @@ def put_words(request: HttpRequest, job_id: UUID, data: WordsIn) -> JobCreated:
     return JobCreated(id=job.pk)
 
 
-@router.get("/jobs/{job_id}/draft", response=JobIn, operation_id="get_draft")
-def get_draft(request: HttpRequest, job_id: UUID, repair: bool = False) -> JobIn:
+@router.get("/jobs/{job_id}/draft", response=DraftOut, operation_id="get_draft")
+def get_draft(request: HttpRequest, job_id: UUID, repair: bool = False) -> DraftOut:
     """A job as it would be entered, to copy it or to change it.  Retired parts are left out.
 
     `repair`: as a job on what this one left: its parts with its film on them, its finish to go on again.
     """
     job = job_of(request, job_id)
-    facts = latest_facts(job)
+    facts, now = latest_facts(job), clock.now()
+    state = projection.state_from(projection.current(job, now=now))
     if repair:
-        now = clock.now()
-        state = projection.state_from(projection.current(job, now=now))
         facts = as_left(facts, state, now)
     parts = [p for p in facts.parts if not p.retired]
     first = parts[0].id
@@ -242,7 +248,8 @@ def get_draft(request: HttpRequest, job_id: UUID, repair: bool = False) -> JobIn
 
     # In the order of their parts; the job's own system is the one of None.
     order = list(dict.fromkeys(system_of(p.id) for p in parts))
-    return JobIn(
+    return DraftOut(
+        pins={} if repair else damage_pins(job, state),
         title=job.title,
         asset=job.asset.name,
         asset_kind=job.asset.kind,

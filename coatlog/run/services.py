@@ -7,7 +7,7 @@ from uuid import UUID
 
 from django.db import transaction
 
-from coatlog.core.run.change import Change, change_of
+from coatlog.core.run.change import FactsChange, change_of
 from coatlog.core.run.entries import Entry
 from coatlog.core.run.facts import Facts
 from coatlog.core.run.replay import replay
@@ -102,7 +102,7 @@ def change_job(
             plan_shop(member, asked_for=job)
 
 
-def preview_change(member: Member, job: Job, revise: Callable[[], Facts]) -> Change:
+def preview_change(member: Member, job: Job, revise: Callable[[], Facts]) -> FactsChange:
     """What a new version of a job's facts would do to what is on its log.  Nothing of it is kept."""
     now = clock.now()
     with transaction.atomic():

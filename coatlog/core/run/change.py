@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from .facts import Facts
 from .states import JobState, LogFinding
 
-__all__ = ["Change", "PartChange", "change_of"]
+__all__ = ["FactsChange", "PartChange", "change_of"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -39,7 +39,7 @@ class PartChange:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Change:
+class FactsChange:
     """Part by part, and the findings of the log that come and go with it."""
 
     parts: tuple[PartChange, ...]
@@ -47,7 +47,7 @@ class Change:
     gone_findings: tuple[LogFinding, ...]
 
 
-def change_of(before: Facts, was: JobState, after: Facts, becomes: JobState) -> Change:
+def change_of(before: Facts, was: JobState, after: Facts, becomes: JobState) -> FactsChange:
     """Hold two versions of a job's facts against each other, each with its replay of the same log."""
     old = {p.id: p for p in before.parts if not p.retired}
     new = {p.id: p for p in after.parts if not p.retired}
@@ -56,7 +56,7 @@ def change_of(before: Facts, was: JobState, after: Facts, becomes: JobState) -> 
         for part_id in dict.fromkeys([*old, *new])
     ]
     had, has = _open(was), _open(becomes)
-    return Change(
+    return FactsChange(
         parts=tuple(p for p in parts if p.touched),
         new_findings=tuple(f for key, f in has.items() if key not in had),
         gone_findings=tuple(f for key, f in had.items() if key not in has),

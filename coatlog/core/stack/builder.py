@@ -232,6 +232,9 @@ def suggest(
         legal = {tuple(x.sheet.material_id for x in laid) for _, laid in legal_stacks(other, shelf, wanted)}
         found = [c for c in found if _materials(c) in legal]
     plain = _needed(found)
+    if "reversible" in wanted:
+        # What is to come off again changes nothing of what is under it, where there is a way not to.
+        plain = [c for c in plain if all(x.sheet.properties.peelable for x in c.layers)] or plain
     plain.sort(key=lambda c: (c.score, c.key))
     # Side by side stand stacks that differ in their finish; only then those that differ in their way.
     by_top: dict[object, Candidate] = {}

@@ -221,6 +221,10 @@ class EveryPathTest(ShopMixin, TestCase):
                 "parts": [{"name": "p", "area_m2": 1, "substrate": "sound_paint"}],
                 "layers": [{"sheet_id": self.sheets["textured-liner-2k"].id, "coats": 1}],
             },
+            f"/api/jobs/{self.job.pk}/stack/preview": {
+                "parts": [{"name": "p", "area_m2": 1, "substrate": "sound_paint"}],
+                "layers": [{"sheet_id": self.sheets["textured-liner-2k"].id, "coats": 1}],
+            },
             f"/api/jobs/{self.job.pk}/move": {"task_key": "x", "start_at": NOW},
             "/api/sheets": {},
             "/api/prices": {"material_id": "clear-coat-2k", "pack": "1 l kit", "amount": 1},

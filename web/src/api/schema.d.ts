@@ -1770,6 +1770,57 @@ export interface components {
             through_seq: number;
         };
         /**
+         * DraftOut
+         * @description `pins`: damage written down so far, by part id.
+         */
+        DraftOut: {
+            /** Asset */
+            asset: string;
+            /**
+             * Asset Kind
+             * @default road
+             */
+            asset_kind: string;
+            /** Choices */
+            choices?: {
+                [key: string]: string;
+            };
+            /**
+             * Customer
+             * @default
+             */
+            customer: string;
+            /** Layers */
+            layers: components["schemas"]["LayerIn"][];
+            /**
+             * Mark
+             * @default
+             */
+            mark: string;
+            /** Overrules */
+            overrules?: components["schemas"]["OverruleIn"][];
+            /**
+             * Paint Code
+             * @default
+             */
+            paint_code: string;
+            /** Parts */
+            parts: components["schemas"]["PartIn"][];
+            /** Pins */
+            pins?: {
+                [key: string]: number;
+            };
+            /**
+             * Place Id
+             * Format: uuid
+             */
+            place_id: string;
+            /** Systems */
+            systems?: components["schemas"]["SystemIn"][];
+            /** Title */
+            title: string;
+        };
+        /**
          * Dry
          * @description Dry film [um].
          */
@@ -1948,6 +1999,18 @@ export interface components {
             systems: components["schemas"]["PartSystem"][];
             /** Version */
             version: number;
+        };
+        /**
+         * FactsChange
+         * @description Part by part, and the findings of the log that come and go with it.
+         */
+        FactsChange: {
+            /** Gone Findings */
+            gone_findings: components["schemas"]["LogFinding"][];
+            /** New Findings */
+            new_findings: components["schemas"]["LogFinding"][];
+            /** Parts */
+            parts: components["schemas"]["PartChange"][];
         };
         /** FeatureOut */
         FeatureOut: {
@@ -3948,7 +4011,7 @@ export interface components {
          * @description What each part keeps and loses, and the findings that come and go.
          */
         PreviewOut: {
-            change: components["schemas"]["Change"];
+            change: components["schemas"]["FactsChange"];
         };
         /** PriceIn */
         PriceIn: {
@@ -5792,7 +5855,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobIn"];
+                    "application/json": components["schemas"]["DraftOut"];
                 };
             };
         };

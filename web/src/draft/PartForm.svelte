@@ -106,7 +106,13 @@
     {/each}
     {#if p.shape_text && !p.shape}<p class="wide mute">{say.part.measuredAs(p.shape_text)}</p>{/if}
     <label>{say.part.quantity} <input inputmode="numeric" bind:value={p.count} /></label>
-    <label class="tick"><input type="checkbox" bind:checked={p.as_set} /> {say.part.trackEachPieceLogAll}</label>
+    {#if p.count.trim() !== "1"}<label
+        >{say.part.worked}
+        <select value={p.as_set ? "each" : "pass"} onchange={(e) => (p.as_set = e.currentTarget.value === "each")}
+          ><option value="each">{say.part.eachLogged}</option><option value="pass">{say.part.inOnePass}</option></select
+        ></label
+      >{/if}
+    <label>{say.part.edge(unit("m"))} <input inputmode="decimal" bind:value={p.edge} placeholder={say.part.asASquare} /></label>
     <label
       >{say.part.largestBareMetalSpot(unit("mm"))} <input inputmode="decimal" bind:value={p.bare} placeholder={say.common.none} /></label
     >
@@ -114,6 +120,14 @@
         >{say.part.filmThere(unit("um"))} <input inputmode="decimal" bind:value={p.there} placeholder={say.part.notMeasured} /></label
       >{/if}
     {#if p.features.includes("holes")}<label>{say.part.largestHole(unit("mm"))} <input inputmode="decimal" bind:value={p.hole} /></label
+      >{/if}
+    {#if draft.hurt(p)}<label
+        >{say.part.places}
+        <input
+          inputmode="numeric"
+          bind:value={p.places}
+          placeholder={p.id && draft.pins[p.id] ? say.part.pins(draft.pins[p.id]!) : "1"}
+        /></label
       >{/if}
     <label>{say.common.condition} <input bind:value={p.condition} placeholder={say.part.sandedP80} /></label>
     <label class="wide">{say.common.existingDamage} <input bind:value={p.damage} placeholder={say.common.creaseAtTheLeftCorner} /></label>
@@ -197,17 +211,6 @@
   }
   .wide {
     grid-column: 1 / -1;
-  }
-  .tick {
-    display: flex;
-    align-items: center;
-    gap: 8px;
-    min-height: 44px;
-  }
-  .tick input {
-    width: 24px;
-    min-height: 24px;
-    flex: none;
   }
   @media (max-width: 1100px) {
     .part,

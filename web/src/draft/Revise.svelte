@@ -3,6 +3,7 @@
   import { api, type Finding, inWords, type Schemas } from "../api/client";
   import { Draft, type Side } from "../lib/draft.svelte";
   import { outbox } from "../lib/outbox.svelte";
+  import ChangeTold from "./ChangeTold.svelte";
   import Desk from "./Desk.svelte";
   import Fetched from "./Fetched.svelte";
   import StackForm from "./StackForm.svelte";
@@ -47,6 +48,7 @@
       {#if what === "survey"}<SurveyForm {draft} />
         <div hidden><StackForm {draft} bind:told /></div>
       {:else}<StackForm {draft} bind:told />{/if}
+      <ChangeTold {jobId} {draft} />
       <label>{say.revise.reasonForTheChange} <input bind:value={reason} placeholder={say.revise.recordedInTheLog} /></label>
       {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
       <div class="row">

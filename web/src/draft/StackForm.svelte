@@ -2,7 +2,7 @@
   /** Two stacks side by side, judged as they are built; one is chosen, the other kept with its reason. */
   import { Answer } from "../lib/answer.svelte";
   import { api, type Finding, inReadersWords, type Schemas } from "../api/client";
-  import type { Draft, Side } from "../lib/draft.svelte";
+  import type { Draft, LayerRow, Side } from "../lib/draft.svelte";
   import { unit } from "../lib/format";
   import Suggest from "./Suggest.svelte";
   import Systems from "./Systems.svelte";
@@ -13,7 +13,35 @@
   let { draft, told = $bindable() }: Props = $props();
   let side = $state<Side>("a");
   let pick = $state("");
+  let others = $state.raw<LayerRow | null>(null);
+  type OnShelf = Schemas["SheetOut"];
   const shelf = $derived(draft.shelf.toSorted((x, y) => x.sheet.kind.localeCompare(y.sheet.kind)));
+  /** Whether its sheet names what it would lie on: the surface, or the layer on top so far. */
+  function fits(s: OnShelf): boolean {
+    const purpose = s.sheet.purpose;
+    const below = draft.sheet(draft[side].at(-1)?.sheet_id ?? "");
+    if (!purpose) return false;
+    if (below) return (purpose.over ?? []).some((f) => f.replace(/[^a-z0-9_]/g, "") === below.properties.family);
+    return draft.partsOf().every((p) => (purpose.goes_on ?? []).includes(p.substrate));
+  }
+  /** What fits first, then the others by what they are for. */
+  const groups = $derived.by(() => {
+    const ROLES = say.roles as Record<string, string>;
+    const here = shelf.filter(fits);
+    const rest = shelf.filter((s) => !here.includes(s));
+    const by: Record<string, OnShelf[]> = {};
+    for (const s of rest) (by[s.sheet.purpose?.role ?? ""] ??= []).push(s);
+    return [
+      { label: say.systemForm.fitsHere, sheets: here },
+      ...Object.keys(ROLES).map((role) => ({ label: ROLES[role]!, sheets: by[role] ?? [] })),
+      { label: say.systemForm.roleUnknown, sheets: by[""] ?? [] },
+    ].filter((g) => g.sheets.length);
+  });
+  /** How many damages are pinned on the pictures of its parts, as text; empty: none. */
+  function pinned(): string {
+    const n = draft.partsOf().reduce((sum, p) => sum + (Number(p.places) || draft.pins[p.id ?? ""] || 0), 0);
+    return n ? String(n) : "";
+  }
 
   const asked = { a: new Answer<Verdicts>(), b: new Answer<Verdicts>() };
   $effect(() => {
@@ -51,7 +79,7 @@
 </script>
 
 <div class="stackform">
-  <Systems {draft} />
+  <Systems {draft} offers />
   <div class="row" role="group" aria-label={say.systemForm.optionBeingEdited}>
     {#each ["a", "b"] as const as s (s)}
       <button type="button" class="btn small" class:go={side === s} aria-pressed={side === s} onclick={() => (side = s)}
@@ -81,17 +109,47 @@
         ><input
           type="checkbox"
           checked={Boolean(l.patches)}
-          onchange={(e) => (l.patches = e.currentTarget.checked ? { n: "1", across: "", area: "" } : null)}
+          onchange={(e) => (l.patches = e.currentTarget.checked ? { n: pinned() || "1", across: "", area: "", along: "" } : null)}
         />
         {say.systemForm.onPatches}</label
       >
       {#if l.patches}
         <div class="patches">
           <label>{say.systemForm.patches} <input inputmode="numeric" bind:value={l.patches.n} /></label>
-          <label>{say.systemForm.acrossEach(unit("mm"))} <input inputmode="decimal" bind:value={l.patches.across} /></label>
-          <label>{say.systemForm.orArea(unit("m2"))} <input inputmode="decimal" bind:value={l.patches.area} /></label>
+          <label
+            >{say.systemForm.along(unit("m"))}
+            <input inputmode="decimal" bind:value={l.patches.along} placeholder={say.systemForm.aPatch} /></label
+          >
+          <label
+            >{l.patches.along.trim() ? say.systemForm.wide(unit("mm")) : say.systemForm.acrossEach(unit("mm"))}
+            <input inputmode="decimal" bind:value={l.patches.across} /></label
+          >
+          {#if !l.patches.along.trim()}<label
+              >{say.systemForm.orArea(unit("m2"))} <input inputmode="decimal" bind:value={l.patches.area} /></label
+            >{/if}
         </div>
       {/if}
+      {#if others === l}
+        <div class="patches others" role="group" aria-label={say.systemForm.coatsOn(sheet?.name ?? "")}>
+          {#each draft.partsOf() as p (p.key)}<label
+              >{p.name || say.common.part}
+              <input
+                inputmode="numeric"
+                value={l.coats_on?.[p.key] ?? ""}
+                placeholder={l.coats}
+                oninput={(e) => (l.coats_on = { ...l.coats_on, [p.key]: e.currentTarget.value })}
+              /></label
+            >{/each}
+        </div>
+      {/if}
+      {#if draft.partsOf().length > 1 && !l.patches}<button
+          type="button"
+          class="btn small"
+          aria-expanded={others === l}
+          onclick={() => (others = others === l ? null : l)}
+          >{say.systemForm.otherCoats(Object.values(l.coats_on ?? {}).filter((n) => n.trim() && n !== l.coats).length)}</button
+        >{/if}
+      {#if !l.patches}<button type="button" class="btn small" onclick={() => draft.addStrip(side, i)}>{say.systemForm.strip}</button>{/if}
       <button
         type="button"
         class="btn small"
@@ -108,8 +166,9 @@
     <label class="grow"
       >{say.systemForm.addALayer}
       <select bind:value={pick}
-        ><option value="">{say.systemForm.chooseAMaterial}</option>{#each shelf as s (s.sheet.id)}<option value={s.sheet.id}
-            >{s.sheet.name}, {inReadersWords(s.sheet.kind)}</option
+        ><option value="">{say.systemForm.chooseAMaterial}</option>{#each groups as g (g.label)}<optgroup label={g.label}
+            >{#each g.sheets as s (s.sheet.id)}<option value={s.sheet.id}>{s.sheet.name}, {inReadersWords(s.sheet.kind)}</option
+              >{/each}</optgroup
           >{/each}</select
       ></label
     >
@@ -159,8 +218,12 @@
     grid-column: 1 / -1;
     grid-row: 2;
     display: grid;
-    grid-template-columns: 90px 150px 150px;
+    grid-template-columns: 90px repeat(3, 150px);
     gap: 10px;
+    align-items: end;
+  }
+  .others {
+    grid-template-columns: repeat(auto-fill, minmax(120px, 1fr));
   }
   .layer p {
     min-height: 44px;

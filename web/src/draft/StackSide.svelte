@@ -8,6 +8,7 @@
   import { session } from "../lib/session.svelte";
   import AskFact from "../ui/AskFact.svelte";
   import Stop from "../ui/Stop.svelte";
+  import PartsPicture from "./PartsPicture.svelte";
   import { say } from "../words";
 
   type Verdicts = { findings: Finding[]; summary: Schemas["Summary"] | null };
@@ -94,7 +95,8 @@
     {/if}
   {/each}
 </div>
-{#if !draft.a.length && !draft.b.length}<p>{say.systemSide.addALayerItIs}</p>{/if}
+{#if !draft.a.length && !draft.b.length}<PartsPicture {draft} />
+  <p class="mute">{say.systemSide.addALayerItIs}</p>{/if}
 {#if told.a.summary || told.b.summary}
   <table>
     <thead

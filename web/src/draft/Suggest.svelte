@@ -1,10 +1,11 @@
 <script lang="ts">
   /** What the finish is to be, and the best few stacks the shelf holds for it, side by side with why not others. */
+  import { untrack } from "svelte";
   import { api, type Schemas } from "../api/client";
   import LayerSection from "../figures/LayerSection.svelte";
   import { Answer } from "../lib/answer.svelte";
   import type { Draft, Side } from "../lib/draft.svelte";
-  import { duration, field, money, system, um, unit } from "../lib/format";
+  import { duration, money, show, system, um, unit } from "../lib/format";
   import { toShown } from "../lib/units";
   import { vouched } from "../lib/warrants";
   import { surveyWords } from "../lib/survey.svelte";
@@ -84,9 +85,13 @@
   /** All of them are drawn to the scale of the tallest. */
   const tallest = $derived(Math.max(1, ...(answer?.best ?? []).map((c) => section(c).reduce((sum, l) => sum + l.um, 0))));
   function take(c: Schemas["CandidateOut"]): void {
-    draft[side] = c.layers.map((l) => ({ sheet_id: l.sheet_id, coats: String(l.coats), um: field("um", l.target_um) }));
-    draft.prep[side] = c.prep;
+    draft.take(side, c);
   }
+  // What is wanted is known already, from a usual thing for one: then nobody has to ask.
+  $effect(() => {
+    if (draft.survey && draft.shelf.length && question.wanted.length && !untrack(() => told.data || told.waiting) && !draft.a.length)
+      untrack(ask);
+  });
   function chooseWay(id: string, way: string): void {
     if (draft.ways[id] === way) delete draft.ways[id];
     else draft.ways[id] = way;
@@ -171,6 +176,9 @@
             <dt>{say.warrants.title}</dt>
             <dd>{say.warrantShort[weakest(c)]}</dd>
           </dl>
+          {#each c.layers.filter((l) => l.patches) as l (l.sheet_id)}<p class="usual">
+              {say.suggest.onPlaces(draft.sheet(l.sheet_id)?.name ?? "", l.patches?.n ?? 1, show("mm", l.patches?.across_mm ?? 0, 0))}
+            </p>{/each}
           {#if c.usual}<p class="usual">{say.warrants.usual}</p>{/if}
           {#each c.misses as m, i (i)}<p class="warn"><b>{MISSES[m]}</b> {say.suggest.noPermittedMaterialOnYour}</p>{/each}
           {#each c.findings.filter((f) => f.severity === "warn") as f, i (i)}<p class="warn">

@@ -19,17 +19,6 @@
 </script>
 
 <div class="survey">
-  {#if draft.parts.every((p) => p.id === null)}
-    <label class="like"
-      >{say.surveyForm.startFromATemplate}
-      <select value="" onchange={(e) => draft.like(e.currentTarget.value)}>
-        <option value="">{say.surveyForm.chooseOneItFillsIn}</option>
-        {#each draft.survey?.templates.filter((t) => t.kind === draft.kind || t.kind === "any") ?? [] as t (t.id)}<option value={t.id}
-            >{t.name}</option
-          >{/each}
-      </select></label
-    >
-  {/if}
   {#each draft.parts as p, i (p.key)}
     <PartForm
       {draft}
@@ -79,10 +68,6 @@
   .survey {
     display: grid;
     gap: 10px;
-  }
-  label {
-    font-weight: 640;
-    font-size: 14px;
   }
   summary {
     font-weight: 640;

@@ -30,6 +30,9 @@ export type PartRow = {
   hole: string;
   /** Sound film that lies there already, as the gauge shows it. */
   there: string;
+  /** How many places are bare or damaged, and the edge there is to mask on one of it. */
+  places: string;
+  edge: string;
   /** What it must survive and what it is or hides, in words of the survey. */
   survive: string[];
   features: string[];
@@ -45,7 +48,9 @@ export type LayerRow = {
   um: string;
   steps?: string[] | null;
   /** On patches alone: how many, and how large across or in all, as typed. */
-  patches?: { n: string; across: string; area: string } | null;
+  patches?: { n: string; across: string; area: string; along: string } | null;
+  /** Parts that get another number of coats of it, by key of the part. */
+  coats_on?: Record<number, string>;
 };
 export type Facing = "up" | "side" | "down" | "inside";
 export type Side = "a" | "b";
@@ -73,6 +78,8 @@ const row = (known: Partial<PartRow>): PartRow => ({
   bare: "",
   hole: "",
   there: "",
+  places: "",
+  edge: "",
   survive: [],
   features: [],
   dark: false,
@@ -119,6 +126,9 @@ export class Draft {
   survey = $state.raw<Schemas["SurveyOut"] | null>(null);
   /** A job taken over is there; until then nobody should type into what will be replaced. */
   loaded = $state(false);
+
+  /** Pins on the damage pictures of the job that is changed, by id of the part. */
+  pins = $state.raw<Record<string, number>>({});
 
   /** Why the words and sheets this form is made of, or the job it takes over, have not come. */
   problem = $state("");
@@ -169,6 +179,14 @@ export class Draft {
   /** The parts that get a system; those of the one being edited. */
   partsOf(system: SystemRow = this.now): PartRow[] {
     return this.parts.filter((p) => p.system === system.key);
+  }
+  /** Whether something is bare or damaged in places, so that some layers may lie on those alone. */
+  hurt(p: PartRow): boolean {
+    return Boolean(p.bare.trim() || p.hole.trim()) || p.features.some((x) => ["dents", "scratches", "holes"].includes(x));
+  }
+  /** Systems other than this one that a material is mixed for too. */
+  sharedWith(sheet_id: string, system: SystemRow): SystemRow[] {
+    return this.systems.filter((s) => s !== system && s[s.chosen].some((l) => l.sheet_id === sheet_id));
   }
   /** Systems by the names of their parts. */
   systemName(system: SystemRow): string {
@@ -228,6 +246,7 @@ export class Draft {
         ? {
             n: String(l.patches.n ?? 1),
             across: field("mm", l.patches.across_mm),
+            along: field("m", l.patches.along_m, 2),
             area: l.patches.across_mm ? "" : field("m2", l.patches.area_m2, 4),
           }
         : null;
@@ -267,12 +286,23 @@ export class Draft {
         bare: field("mm", p.bare_mm),
         hole: field("mm", p.hole_mm),
         there: field("um", p.there_um),
+        places: p.patch_n ? String(p.patch_n) : "",
+        edge: field("m", p.edge_m, 2),
         survive: [...(p.must_survive ?? [])],
         features: [...(p.features ?? [])],
         dark: p.dark ?? false,
         system: (this.systems[p.system ?? 0] ?? this.systems[0]!).key,
       });
     });
+    for (const [k, s] of [data, ...(data.systems ?? [])].entries())
+      for (const [i, l] of s.layers.entries())
+        this.systems[k]!.a[i]!.coats_on = Object.fromEntries(
+          Object.entries(l.coats_on ?? {}).flatMap(([at, n]) => {
+            const part = this.parts[Number(at)];
+            return part ? [[part.key, String(n)]] : [];
+          }),
+        );
+    this.pins = Object.fromEntries(data.parts.flatMap((p) => (p.id && data.pins?.[p.id] ? [[p.id, data.pins[p.id]!]] : [])));
     this.loaded = true;
   }
 
@@ -341,23 +371,36 @@ export class Draft {
     const t = this.survey?.templates.find((x) => x.id === id);
     if (!t) return;
     if (t.kind !== "any") this.kind = t.kind;
-    this.systems = [this.now];
+    const groups = t.parts.map((p) => p.system ?? 0).filter((of, i, all) => all.indexOf(of) === i);
+    this.systems = groups.map((of) => {
+      const s = new SystemRow();
+      s.wanted = [...(t.parts.find((p) => (p.system ?? 0) === of && p.wanted)?.wanted ?? t.wanted)];
+      return s;
+    });
     this.at = 0;
-    this.wanted = [...t.wanted];
+    if (!this.title.trim() || this.survey?.templates.some((x) => x.name === this.title)) this.title = t.name;
     this.parts = t.parts.map((p) => {
       const faces = noFaces();
       for (const f of FACINGS) faces[f] = field("m2", p.faces?.[f], 3);
       return row({
         name: p.name,
         area: field("m2", p.area_m2, 3),
-        substrate: t.substrate,
+        substrate: p.substrate || t.substrate,
         count: String(p.count ?? 1),
         as_set: p.as_set ?? false,
+        shape: p.shape ?? "",
+        measures: Object.fromEntries(
+          Object.entries(p.measures ?? {}).map(([name, value]) => {
+            const q = this.quantity(p.shape ?? "", name);
+            return [name, q ? field(q, value, 3) : String(value)];
+          }),
+        ),
+        edge: field("m", p.edge_m, 2),
         faces,
         faces_assumed: true,
-        survive: [...t.survives],
-        features: [...t.features],
-        system: this.now.key,
+        survive: [...(p.survives ?? t.survives)],
+        features: [...(p.features ?? t.features)],
+        system: this.systems[groups.indexOf(p.system ?? 0)]!.key,
       });
     });
   }
@@ -376,8 +419,28 @@ export class Draft {
     if (on) this[side].push({ sheet_id: id, coats: String(on.usual_coats), um: field("um", on.usual_um) });
   }
 
-  /** The layers of one side that are whole enough to be judged. */
-  layers(side: Side, system: SystemRow = this.now): Schemas["LayerIn"][] {
+  /** An offer taken as it stands: its preparation, its layers, and which of them lie on damaged places alone. */
+  take(side: Side, offer: Schemas["CandidateOut"], system: SystemRow = this.now): void {
+    system[side] = offer.layers.map((l) => ({
+      sheet_id: l.sheet_id,
+      coats: String(l.coats),
+      um: field("um", l.target_um),
+      patches: l.patches ? { n: String(l.patches.n ?? 1), across: field("mm", l.patches.across_mm), area: "", along: "" } : null,
+    }));
+    system.prep[side] = offer.prep;
+  }
+
+  /** A strip of the same material over edges, seams or a waterline, right above the layer: one coat, to be measured. */
+  addStrip(side: Side, i: number): void {
+    const l = this[side][i];
+    if (!l) return;
+    const each = this.usualUm(l.sheet_id, 1);
+    const strip = { n: "1", across: "", area: "", along: "" };
+    this[side].splice(i + 1, 0, { sheet_id: l.sheet_id, coats: "1", um: each ? field("um", each) : "", patches: strip });
+  }
+
+  /** The layers of one side that are whole enough to be judged; `among`: the parts they are sent with. */
+  layers(side: Side, system: SystemRow = this.now, among: PartRow[] = this.partsOf(system)): Schemas["LayerIn"][] {
     return system[side].flatMap((l) => {
       const coats = typed(l.coats);
       const um = entered("um", l.um);
@@ -385,21 +448,29 @@ export class Draft {
       const target_um = um > 0 && this.sheet(l.sheet_id)?.film ? um : undefined;
       const patches = l.patches ? this.#patches(l.patches) : null;
       if (l.patches && !patches) return [];
-      return [{ sheet_id: l.sheet_id, coats, target_um, steps: l.steps, patches }];
+      const coats_on = Object.fromEntries(
+        among.flatMap((p, at) => {
+          const n = typed(l.coats_on?.[p.key] ?? "");
+          return p.system === system.key && Number.isInteger(n) && n >= 1 && n <= 40 && n !== coats ? [[at, n]] : [];
+        }),
+      );
+      return [{ sheet_id: l.sheet_id, coats, target_um, steps: l.steps, patches, coats_on }];
     });
   }
 
   /** Patches as they are stored; null while they are not typed. */
   #patches(p: NonNullable<LayerRow["patches"]>): Schemas["PatchesIn"] | null {
-    const [n, across, area] = [typed(p.n), entered("mm", p.across), entered("m2", p.area)];
+    const [n, across, area, along] = [typed(p.n), entered("mm", p.across), entered("m2", p.area), entered("m", p.along)];
     if (!Number.isInteger(n) || n < 1 || n > 10000) return null;
+    if (p.along.trim())
+      return along > 0 && along <= 1000 && across > 0 && across <= 5000 ? { n, along_m: along, across_mm: across, area_m2: null } : null;
     if (p.area.trim()) return area > 0 && area <= 10000 ? { n, area_m2: area, across_mm: null } : null;
     return across > 0 && across <= 5000 ? { n, across_mm: across, area_m2: null } : null;
   }
 
   /** Parts for judging: what is not typed yet is left out. */
-  rough(): Schemas["PartIn"][] {
-    return this.partsOf().map((p) => ({ ...this.#part(p), system: 0 }));
+  rough(system: SystemRow = this.now): Schemas["PartIn"][] {
+    return this.partsOf(system).map((p) => ({ ...this.#part(p), system: 0 }));
   }
 
   #part(p: PartRow): Schemas["PartIn"] {
@@ -428,6 +499,8 @@ export class Draft {
       features: p.features,
       dark: p.dark,
       bare_mm: p.bare.trim() && entered("mm", p.bare) >= 0 ? entered("mm", p.bare) : null,
+      patch_n: Number.isInteger(typed(p.places)) && typed(p.places) >= 1 ? typed(p.places) : null,
+      edge_m: p.edge.trim() && entered("m", p.edge) >= 0 ? entered("m", p.edge) : null,
       there_um: p.there.trim() && entered("um", p.there) > 0 ? entered("um", p.there) : null,
       hole_mm: p.hole.trim() && entered("mm", p.hole) >= 0 ? entered("mm", p.hole) : null,
       damage: p.damage,
@@ -508,8 +581,8 @@ export class Draft {
     if (this.planSteps) choices.steps = "planned";
     return {
       parts: this.parts.map((p) => ({ ...this.#part(p), name: p.name })),
-      layers: this.layers(first!.chosen, first),
-      systems: others.map((s) => ({ layers: this.layers(s.chosen, s), choices: this.#choicesOf(s) })),
+      layers: this.layers(first!.chosen, first, this.parts),
+      systems: others.map((s) => ({ layers: this.layers(s.chosen, s, this.parts), choices: this.#choicesOf(s) })),
       overrules: Object.entries(this.reasons)
         .filter(([, r]) => r.trim())
         .map(([rule_id, reason]) => ({ rule_id, reason })),
