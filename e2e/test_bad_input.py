@@ -90,7 +90,7 @@ class BadInputTest(BrowserCase):
     def stack(self) -> None:
         desk = self.goto(f"/jobs/{self.job.pk}/stack")
         desk.get_by_role("button", name="Edit the system").click()
-        desk.get_by_label("Coats").first.wait_for()
+        desk.get_by_label("Coats", exact=True).first.wait_for()
         keep = "Save changes"
         self.each("Coats", keep, dict.fromkeys(("0", "1.5", "1e9"), "a whole number from 1 to 40"))
         self.each(

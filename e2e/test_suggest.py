@@ -31,7 +31,7 @@ class SuggestTest(TradesCase):
         card.get_by_role("button", name="steps").click()
         expect(self.desk.get_by_text("dull all over: any shine is old sealant")).to_be_visible()
         card.get_by_role("button", name="Use this").click()
-        expect(self.desk.get_by_label("Coats")).to_have_value("3")
+        expect(self.desk.get_by_label("Coats", exact=True)).to_have_value("3")
         self.assertEqual(self.axe(self.desk), [])
         self.desk.get_by_text("Alternative methods").click()
         ask = self.desk.get_by_role("group", name="Tape the boot's edge or not?")

@@ -10,7 +10,7 @@ from coatlog.demo.estuary import PASSWORD, load_estuary
 from coatlog.jobs.models import Job
 from coatlog.shop import clock
 
-from .base import DESK, BrowserCase
+from .base import DESK, PHONE, BrowserCase
 
 NOW = int(dt.datetime(2026, 10, 14, 9, 0, tzinfo=dt.UTC).timestamp())
 
@@ -62,4 +62,68 @@ class SystemsTest(BrowserCase):
         expect(desk.get_by_role("main").get_by_text("Fabric protectant").first).to_be_visible()
         facts = job.facts.get().doc
         self.assertEqual(len({x["sheet_id"] for x in facts["layers"]}), 2)
+        self.assertEqual(self.faults, [])
+
+    def test_wheels_on_the_phone_in_three_steps(self) -> None:
+        """Faces and barrels off the car: a dozen taps, one name to type."""
+        clock.set_now(NOW)
+        load_estuary(NOW, whole=False)
+        phone = self.page(self.context(PHONE, has_touch=True), "demo", PASSWORD)
+        phone.goto(f"{self.live_server_url}/#/jobs/new")
+        self.usual(phone, "Set of 4 wheels (off the car), faces and barrels")
+        phone.get_by_label("Vehicle, boat or aircraft").fill("Estate car")
+        expect(phone.get_by_role("button", name="Create job")).to_have_count(0)
+        phone.get_by_role("button", name="Next").click()
+        expect(phone.get_by_text("0.15 m² each")).to_be_visible()
+        phone.get_by_role("button", name="Next").click()
+        phone.get_by_role("button", name="Suggest for every group").click()
+        phone.get_by_role("button", name="Use these").click()
+        expect(phone.get_by_text("2 × Clear coat", exact=True).first).to_be_visible()
+        self.assertEqual(self.axe(phone), [])
+        phone.get_by_role("button", name="Create job").click()
+        phone.wait_for_url("**/run")
+        job = Job.objects.get(title="Set of 4 wheels (off the car), faces and barrels")
+        facts = job.facts.get().doc
+        self.assertEqual([p["name"] for p in facts["parts"]][::4], ["Face 1", "Barrel 1"])
+        self.assertEqual({facts["sheets"][x["sheet_id"]]["material_id"] for x in facts["layers"]},
+                         {"single-stage-2k", "clear-coat-2k"})  # fmt: skip
+        self.assertEqual(self.faults, [])
+
+    def test_spots_strips_and_what_a_change_does(self) -> None:
+        clock.set_now(NOW)
+        load_estuary(NOW, whole=False)
+        desk = self.page(self.context(DESK), "demo", PASSWORD)
+        desk.goto(f"{self.live_server_url}/#/jobs/new")
+        self.usual(desk, "Chips on a bonnet")
+        desk.get_by_label("Vehicle, boat or aircraft").fill("Van")
+        desk.get_by_role("button", name="Measure, test, damage").click()
+        desk.get_by_label("Largest bare-metal spot").fill("30")
+        desk.get_by_label("Bare or damaged places").fill("3")
+        desk.get_by_role("button", name="Suggest systems").click()
+        expect(desk.get_by_text("on 3 damaged places alone, 130 mm across each").first).to_be_visible()
+        desk.get_by_role("button", name="Use this").first.click()
+        expect(desk.get_by_label("each across, mm").first).to_have_value("130")
+        film = desk.get_by_label("Total DFT, µm").last
+        coats = desk.get_by_label("Coats", exact=True).last
+        expect(coats).to_have_value("3")
+        before = float(film.input_value())
+        coats.fill("4")
+        expect(film).to_have_value(f"{before * 4 / 3:g}")
+        coats.fill("3")
+        desk.get_by_role("button", name="Extra coat on edges").last.click()
+        desk.get_by_label("strip, long, m").last.fill("1.2")
+        desk.get_by_label("wide, mm").fill("40")
+        desk.get_by_role("button", name="Create job").click()
+        desk.wait_for_url("**/run")
+        job = Job.objects.get(title="Chips on a bonnet")
+        layers = job.facts.get().doc["layers"]
+        self.assertEqual([round((x.get("patches") or {"area_m2": 0})["area_m2"], 4) for x in layers],
+                         [0.0507, 0.0507, 0, 0.048])  # fmt: skip
+        desk.goto(f"{self.live_server_url}/#/jobs/{job.pk}/stack")
+        desk.get_by_role("button", name="Edit the system").click()
+        told = desk.get_by_role("region", name="What this change does")
+        expect(told).to_contain_text("Every tick and every coat stays as it is.")
+        desk.get_by_role("button", name="Remove layer 4").click()
+        expect(told).to_contain_text("Coats planned: 7 before, 6 now.")
+        self.assertEqual(self.axe(desk), [])
         self.assertEqual(self.faults, [])

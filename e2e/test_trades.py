@@ -120,7 +120,7 @@ class TradesTest(TradesCase):
         self.desk.get_by_role("button", name="Remove layer 1").click()
         for i, (name, um) in enumerate((("Epoxy barrier", "210"), ("Copper-loaded epoxy", "125"))):
             self.put_on(self.desk, name)
-            self.desk.get_by_label("Coats").nth(i).fill("2")
+            self.desk.get_by_label("Coats", exact=True).nth(i).fill("2")
             self.desk.get_by_label("Total DFT, µm").nth(i).fill(um)
         self.desk.get_by_role("button", name="Option B").click()
         for name in ("Epoxy barrier", "Tie coat", "Hard antifouling"):
@@ -233,10 +233,10 @@ class TradesTest(TradesCase):
         expect(self.desk.get_by_text("It will not peel cleanly there")).to_be_visible()
         self.choose(self.desk, "Surface", "wheel_clear")
         self.desk.get_by_role("button", name="wheel: bolt seats and hub face").click()
-        self.desk.get_by_label("Coats").fill("2")
+        self.desk.get_by_label("Coats", exact=True).fill("2")
         self.desk.get_by_label("Total DFT, µm").fill("60")
         expect(self.desk.get_by_text("Below 100 µm it will not peel off in one piece.")).to_be_visible()
-        self.desk.get_by_label("Coats").fill("3")
+        self.desk.get_by_label("Coats", exact=True).fill("3")
         self.desk.get_by_label("Total DFT, µm").fill("105")
         expect(self.desk.get_by_text("Below 100 µm it will not peel off in one piece.")).to_have_count(0)
         self.desk.get_by_role("button", name="Create job").click()
@@ -288,10 +288,10 @@ class TradesTest(TradesCase):
             self.choose(self.desk, "Surface", "black_rubber", i - 1)
         self.desk.get_by_role("button", name="none of these").click()
         self.put_on(self.desk, "Boot sealant")
-        expect(self.desk.get_by_label("Coats")).to_have_value("3")
-        self.desk.get_by_label("Coats").fill("4")
+        expect(self.desk.get_by_label("Coats", exact=True)).to_have_value("3")
+        self.desk.get_by_label("Coats", exact=True).fill("4")
         expect(self.desk.get_by_role("alert").first).to_contain_text("The sheet says 3 exactly.")
-        self.desk.get_by_label("Coats").fill("3")
+        self.desk.get_by_label("Coats", exact=True).fill("3")
         job = self.start("Boots sealed")
         tasks = [t for t in JobProjection.objects.get(job=job).plan["tasks"] if t["kind"] == "coat"]
         parts = [t["part_id"] for t in sorted(tasks, key=lambda t: t["start_at"])]

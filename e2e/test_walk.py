@@ -76,7 +76,7 @@ class WalkTest(BrowserCase):
         for _ in range(2):
             desk.get_by_role("button", name="Remove layer 1").click()
         self.put_on(desk, "Epoxy primer")
-        desk.get_by_label("Coats").fill("1")
+        desk.get_by_label("Coats", exact=True).fill("1")
         desk.get_by_label("Total DFT, µm").fill("50")
         self.put_on(desk, "Textured liner")
         expect(desk.get_by_role("alert")).to_have_count(0)

@@ -53,14 +53,11 @@
   }
   .part {
     border-top: 6px solid var(--ink);
-    background: var(--rule);
+    background: var(--lift);
     padding: 4px 8px 6px;
     display: grid;
     font-size: 14px;
     min-width: 130px;
-  }
-  .part span {
-    color: var(--ink2);
   }
   .spots {
     letter-spacing: 0.3em;

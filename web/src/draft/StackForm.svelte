@@ -99,7 +99,8 @@
     {@const sheet = draft.sheet(l.sheet_id)}
     <div class="layer">
       <p><span><b>{i + 1}. {sheet?.name}</b>{sheet?.grade === "typical" ? say.systemForm.typicalValues : ""}</span></p>
-      <label>{say.common.coats} <input inputmode="numeric" bind:value={l.coats} /></label>
+      <label>{say.common.coats} <input inputmode="numeric" value={l.coats} oninput={(e) => draft.recoat(l, e.currentTarget.value)} /></label
+      >
       {#if sheet?.film}<label>{say.systemForm.totalDft(unit("um"))} <input inputmode="decimal" bind:value={l.um} /></label>{:else}<p
           class="mute"
         >
@@ -142,24 +143,26 @@
             >{/each}
         </div>
       {/if}
-      {#if draft.partsOf().length > 1 && !l.patches}<button
+      <div class="row deeds">
+        {#if draft.partsOf().length > 1 && !l.patches}<button
+            type="button"
+            class="btn small"
+            aria-expanded={others === l}
+            onclick={() => (others = others === l ? null : l)}
+            >{say.systemForm.otherCoats(Object.values(l.coats_on ?? {}).filter((n) => n.trim() && n !== l.coats).length)}</button
+          >{/if}
+        {#if !l.patches}<button type="button" class="btn small" onclick={() => draft.addStrip(side, i)}>{say.systemForm.strip}</button>{/if}
+        <button
           type="button"
           class="btn small"
-          aria-expanded={others === l}
-          onclick={() => (others = others === l ? null : l)}
-          >{say.systemForm.otherCoats(Object.values(l.coats_on ?? {}).filter((n) => n.trim() && n !== l.coats).length)}</button
-        >{/if}
-      {#if !l.patches}<button type="button" class="btn small" onclick={() => draft.addStrip(side, i)}>{say.systemForm.strip}</button>{/if}
-      <button
-        type="button"
-        class="btn small"
-        disabled={i === 0}
-        onclick={() => draft[side].splice(i - 1, 2, l, draft[side][i - 1]!)}
-        aria-label={say.systemForm.moveLayerDown(i + 1)}>{say.systemForm.moveDown}</button
-      >
-      <button type="button" class="btn small" onclick={() => draft[side].splice(i, 1)} aria-label={say.systemForm.removeLayer(i + 1)}
-        >{say.common.remove}</button
-      >
+          disabled={i === 0}
+          onclick={() => draft[side].splice(i - 1, 2, l, draft[side][i - 1]!)}
+          aria-label={say.systemForm.moveLayerDown(i + 1)}>{say.systemForm.moveDown}</button
+        >
+        <button type="button" class="btn small" onclick={() => draft[side].splice(i, 1)} aria-label={say.systemForm.removeLayer(i + 1)}
+          >{say.common.remove}</button
+        >
+      </div>
     </div>
   {/each}
   <div class="row">
@@ -210,13 +213,12 @@
   }
   .layer {
     display: grid;
-    grid-template-columns: 1.5fr 90px 150px auto auto auto;
+    grid-template-columns: minmax(0, 1fr) 90px 150px auto;
     gap: 10px;
     align-items: end;
   }
   .patches {
     grid-column: 1 / -1;
-    grid-row: 2;
     display: grid;
     grid-template-columns: 90px repeat(3, 150px);
     gap: 10px;
@@ -224,6 +226,11 @@
   }
   .others {
     grid-template-columns: repeat(auto-fill, minmax(120px, 1fr));
+  }
+  .deeds {
+    grid-column: 1 / -1;
+    border-bottom: 1px solid var(--rule);
+    padding-bottom: 10px;
   }
   .layer p {
     min-height: 44px;

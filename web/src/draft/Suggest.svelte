@@ -73,9 +73,12 @@
   }
   function ask(): void {
     open = said = null;
-    askedAbout = about;
-    const body = question;
-    void told.ask(() => api.POST("/api/suggest", { body }));
+    const [body, asked] = [question, about];
+    void told
+      .ask(() => api.POST("/api/suggest", { body }))
+      .then((data) => {
+        if (data) askedAbout = asked; // until then the last answer is one to another question
+      });
   }
   const section = (c: Schemas["CandidateOut"]) =>
     c.layers.flatMap((l) => {

@@ -430,6 +430,13 @@ export class Draft {
     system.prep[side] = offer.prep;
   }
 
+  /** Another number of coats, each as thick as before: the film of the layer follows. */
+  recoat(l: LayerRow, coats: string): void {
+    const [was, now, um] = [typed(l.coats), typed(coats), entered("um", l.um)];
+    if (Number.isInteger(was) && was > 0 && Number.isInteger(now) && now > 0 && um > 0) l.um = field("um", (um * now) / was);
+    l.coats = coats;
+  }
+
   /** A strip of the same material over edges, seams or a waterline, right above the layer: one coat, to be measured. */
   addStrip(side: Side, i: number): void {
     const l = this[side][i];
