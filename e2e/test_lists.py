@@ -9,6 +9,7 @@ from playwright.sync_api import Page, expect
 
 from coatlog.demo.estuary import PASSWORD, load_estuary
 from coatlog.jobs.models import Job
+from coatlog.shelf.tests.test_labels import METRIC, table_of
 from coatlog.shop import clock
 
 from .base import DESK, PHONE, BrowserCase
@@ -147,3 +148,35 @@ class ListsTest(BrowserCase):
         desk.keyboard.press("Tab")
         inside = desk.evaluate("document.querySelector('main').contains(document.activeElement)")
         self.assertTrue(inside)
+
+    def test_a_product_is_entered_from_its_paper_with_a_yes_to_each_line(self) -> None:
+        """A second epoxy primer: three lines said yes to, one typed; both can be chosen in a layer."""
+        paper = bytes(table_of(METRIC).output())
+        desk = self.page(self.context(DESK), "demo", PASSWORD)
+        desk.goto(f"{self.live_server_url}/#/shelf")
+        desk.get_by_role("button", name="New product from its label").click()
+        form = desk.locator("form", has=desk.get_by_role("heading", name="A product by its label"))
+        kind = form.locator("option", has_text=re.compile("^Epoxy primer,")).get_attribute("value")
+        self.choose(desk, "Of what kind it is", kind or "")
+        form.get_by_label("Name on the can").fill("Tidewater primer")
+        form.get_by_label("Data sheet, PDF").set_input_files(
+            {"name": "sheet.pdf", "mimeType": "application/pdf", "buffer": paper}
+        )
+        expect(form.get_by_text("nothing is taken until you say yes to it")).to_be_visible()
+        expect(form.get_by_label("Solids by volume, %")).to_have_value("")
+        for said in ("Mixing ratio: 4 : 1", "Solids by volume: 58", "Recoat from: 5"):
+            form.get_by_role("listitem").filter(has_text=said).get_by_role("button", name="Yes").click()
+        expect(form.get_by_label("Solids by volume, %")).to_have_value("58")
+        expect(form.get_by_label("Recoat from, h")).to_have_value("5")
+        form.get_by_label("Touch dry, h", exact=True).fill("2,5")
+        self.assertEqual(self.axe(desk), [])
+        form.get_by_role("button", name="Save").click()
+        expect(desk.get_by_text("4 values from its label, the rest typical")).to_be_visible()
+        desk.get_by_role("button", name="Tidewater primer").click()
+        expect(desk.get_by_text("From the label: mix, Recoat, Touch dry.")).to_be_visible()
+        desk.goto(f"{self.live_server_url}/#/jobs/new")
+        self.put_on(desk, "Epoxy primer")
+        product = desk.get_by_label("Product")
+        expect(product.locator("option")).to_have_text(["Epoxy primer", "Tidewater primer"])
+        product.select_option(label="Tidewater primer")
+        expect(desk.get_by_text("1. Tidewater primer")).to_be_visible()

@@ -8,8 +8,11 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from ninja import Body, File, Router, Schema, Status
 from ninja.files import UploadedFile
+from pydantic import Field
 
 from coatlog.core.codec import to_plain
+from coatlog.core.label import Told
+from coatlog.core.label_text import Proposal
 from coatlog.core.run.amounts import sheet_solids_frac
 from coatlog.core.run.facts import METHODS
 from coatlog.core.sheet import Sheet
@@ -18,6 +21,7 @@ from coatlog.core.stack.step_sequence import usual_layer
 from coatlog.errors import NotFound
 from coatlog.run.lots import LotLine, traced
 from coatlog.shelf import services
+from coatlog.shelf.papers import read_paper
 from coatlog.shelf.table import write_table
 from coatlog.shop import clock
 
@@ -55,6 +59,34 @@ def post_sheet_file(request: HttpRequest, file: File[UploadedFile]) -> SheetOut:
     member = member_of(request)
     data = services.read_sheet(member, *content_of(file))
     return _sheet_out(services.take_sheet(member, data, now=clock.now()), services.prices_of(member.shop))
+
+
+class LabelIn(Schema):
+    """A product by its label: like which material of the shelf, and what the label says, by field.
+
+    `replaces`: it takes that one's place; else it stands beside it.
+    """
+
+    like: str
+    name: str = Field(min_length=1, max_length=80)
+    says: dict[str, Told] = Field(max_length=20)
+    replaces: bool = False
+
+
+@router.post("/sheets/label", response=SheetOut, operation_id="take_label")
+def post_label(request: HttpRequest, data: LabelIn) -> SheetOut:
+    """The can's own sheet from its label; what the label does not say stays typical, and is marked so."""
+    member = member_of(request)
+    sheet = services.take_label(
+        member, data.like, data.name, data.says, replaces=data.replaces, now=clock.now()
+    )
+    return _sheet_out(sheet, services.prices_of(member.shop))
+
+
+@router.post("/sheets/read", response=list[Proposal], operation_id="read_paper")
+def post_paper(request: HttpRequest, file: File[UploadedFile]) -> tuple[Proposal, ...]:
+    """What a maker's data sheet seems to say, each with the line it was read from.  Nothing is kept."""
+    return read_paper(member_of(request), *content_of(file))
 
 
 @router.post("/sheets/table", response=list[SheetOut], operation_id="import_table")

@@ -9,9 +9,11 @@ from pathlib import Path
 from typing import Any
 
 from django.db import transaction
+from django.utils.text import slugify
 
 from coatlog.core.codec import from_plain, to_plain
 from coatlog.core.errors import CoreError
+from coatlog.core.label import Told, labelled
 from coatlog.core.plain import check_plain, read_json
 from coatlog.core.run.facts import METHODS
 from coatlog.core.sheet import Sheet, make_sheet
@@ -32,6 +34,7 @@ __all__ = [
     "renewed",
     "set_price",
     "sheets_by_id",
+    "take_label",
     "take_sheet",
     "take_table",
 ]
@@ -74,6 +77,35 @@ def take_sheet(owner: Member, data: Any, *, now: int) -> Sheet:
     sheet = _sourced(sheet)
     _put(owner.shop, [sheet], now=now)
     return sheet
+
+
+@transaction.atomic
+def take_label(
+    owner: Member, like_id: str, name: str, says: Mapping[str, Told], *, replaces: bool, now: int
+) -> Sheet:
+    """A product's own sheet from its label, like the typical one of its kind.
+
+    `replaces`: it takes the place of that one; else it stands beside it as a material of its own.
+    Raises NotPermitted, NotFound, Refused naming the field.
+    """
+    _only_owner(owner)
+    like = sheets_by_id(owner.shop, [like_id]).get(like_id)
+    if like is None:
+        raise NotFound("No such material in this shop.")
+    material_id = like.material_id if replaces else _own_id(owner.shop, name)
+    try:
+        sheet = labelled(like, name=name.strip(), material_id=material_id, says=says)
+    except CoreError as refusal:
+        raise Refused.field(refusal.field, refusal.given, refusal.expected) from None
+    _put(owner.shop, [sheet], now=now)
+    return sheet
+
+
+def _own_id(shop: Shop, name: str) -> str:
+    """An id nobody else on this shelf has, from the words of a name."""
+    words = slugify(name)[:60] or "product"
+    taken = set(SheetDoc.objects.filter(shop=shop).values_list("material_id", flat=True))
+    return next(x for n in range(1, 10_000) if (x := words if n == 1 else f"{words}-{n}") not in taken)
 
 
 def _sourced(sheet: Sheet) -> Sheet:

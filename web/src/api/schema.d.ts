@@ -830,6 +830,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets/label": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Label
+         * @description The can's own sheet from its label; what the label does not say stays typical, and is marked so.
+         */
+        post: operations["take_label"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Paper
+         * @description What a maker's data sheet seems to say, each with the line it was read from.  Nothing is kept.
+         */
+        post: operations["read_paper"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/table": {
         parameters: {
             query?: never;
@@ -2677,6 +2717,27 @@ export interface components {
             summary: components["schemas"]["Summary"] | null;
         };
         /**
+         * LabelIn
+         * @description A product by its label: like which material of the shelf, and what the label says, by field.
+         *
+         *     `replaces`: it takes that one's place; else it stands beside it.
+         */
+        LabelIn: {
+            /** Like */
+            like: string;
+            /** Name */
+            name: string;
+            /**
+             * Replaces
+             * @default false
+             */
+            replaces: boolean;
+            /** Says */
+            says: {
+                [key: string]: components["schemas"]["Told"];
+            };
+        };
+        /**
          * Lack
          * @description A step for which the shelf has aids, and none that may be used on this surface.
          */
@@ -4218,6 +4279,31 @@ export interface components {
             wants_cured_ground: boolean;
         };
         /**
+         * Proposal
+         * @description A value that a line seems to give for a field of LABEL_FIELDS, in that field's unit.
+         *
+         *     `shown`: the number and unit as the sheet has them.  `line`: from 1; `text`: the line itself.
+         */
+        Proposal: {
+            /** At Degc */
+            at_degc?: number | null;
+            /** Field */
+            field: string;
+            /** Line */
+            line: number;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: number[];
+            /** Shown */
+            shown: string;
+            /** Text */
+            text: string;
+            /** Value */
+            value?: number | null;
+        };
+        /**
          * Purchase
          * @description What to buy.  `cost` None: a price is missing.
          */
@@ -5116,6 +5202,21 @@ export interface components {
             takes_s: number;
             /** To S */
             to_s?: number | null;
+        };
+        /**
+         * Told
+         * @description A value of a label in the unit of its field, or the parts of a ratio; `at_degc`: where it was given.
+         */
+        Told: {
+            /** At Degc */
+            at_degc?: number | null;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: number[];
+            /** Value */
+            value?: number | null;
         };
         /** UnitIn */
         UnitIn: {
@@ -6694,6 +6795,60 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SheetOut"];
+                };
+            };
+        };
+    };
+    take_label: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LabelIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetOut"];
+                };
+            };
+        };
+    };
+    read_paper: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proposal"][];
                 };
             };
         };

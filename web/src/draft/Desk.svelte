@@ -10,7 +10,10 @@
 
 <form class="page" onsubmit={submit} novalidate {@attach leave && opened(leave)}>
   <section class="left">{@render form()}</section>
-  <section class="right" aria-label={sideLabel}><div class="stay">{@render side()}</div></section>
+  <section class="right" aria-label={sideLabel}>
+    <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+    <div class="stay" tabindex="0">{@render side()}</div>
+  </section>
 </form>
 
 <style>

@@ -24,6 +24,9 @@
     if (below) return (purpose.over ?? []).some((f) => f.replace(/[^a-z0-9_]/g, "") === below.properties.family);
     return draft.partsOf().every((p) => (purpose.goes_on ?? []).includes(p.substrate));
   }
+  /** Products of one kind on the shelf: the same family for the same purpose. */
+  const sameKind = (sheet: OnShelf["sheet"] | undefined): OnShelf[] =>
+    sheet ? draft.shelf.filter((s) => s.sheet.properties.family === sheet.properties.family && s.sheet.kind === sheet.kind) : [];
   /** What fits first, then the others by what they are for. */
   const groups = $derived.by(() => {
     const ROLES = say.roles as Record<string, string>;
@@ -99,6 +102,12 @@
     {@const sheet = draft.sheet(l.sheet_id)}
     <div class="layer">
       <p><span><b>{i + 1}. {sheet?.name}</b>{sheet?.grade === "typical" ? say.systemForm.typicalValues : ""}</span></p>
+      {#if sameKind(sheet).length > 1}<label class="brand"
+          >{say.systemForm.product}
+          <select bind:value={l.sheet_id}
+            >{#each sameKind(sheet) as s (s.sheet.id)}<option value={s.sheet.id}>{s.sheet.name}</option>{/each}</select
+          ></label
+        >{/if}
       <label>{say.common.coats} <input inputmode="numeric" value={l.coats} oninput={(e) => draft.recoat(l, e.currentTarget.value)} /></label
       >
       {#if sheet?.film}<label>{say.systemForm.totalDft(unit("um"))} <input inputmode="decimal" bind:value={l.um} /></label>{:else}<p
@@ -226,6 +235,9 @@
   }
   .others {
     grid-template-columns: repeat(auto-fill, minmax(120px, 1fr));
+  }
+  .brand {
+    grid-column: 1 / -1;
   }
   .deeds {
     grid-column: 1 / -1;

@@ -31,6 +31,26 @@
   });
   /** The film its times are given for, where it says so. */
   const atUm = $derived(s.sheet.points.find((p) => p.at_um)?.at_um ?? null);
+  const PARTS: Record<string, string> = {
+    components: say.common.mix.toLowerCase(),
+    film: say.materials.filmPerCoat,
+    coverage: say.common.coverage,
+    pot: say.common.potLife,
+    recoat: say.materials.recoat,
+    limits: say.label.limits,
+    "points.touch": say.label.touch,
+    "points.handle": say.label.handle,
+    "points.full": say.label.full,
+  };
+  /** What a product entered from its label has from there, and what is only typical for its kind. */
+  const sourced = $derived(Object.keys(PARTS).flatMap((k) => (s.sheet.why?.[k] ? [[k, s.sheet.why[k]] as const] : [])));
+  const isLabel = (ref: string): boolean => ref.endsWith(": label");
+  const ofLabel = $derived(sourced.filter(([, w]) => isLabel(w.ref ?? "")).map(([k]) => PARTS[k]!));
+  const stillTypical = $derived(
+    sourced
+      .filter(([k, w]) => !isLabel(w.ref ?? "") && (k !== "coverage" || s.sheet.coverage) && (k !== "film" || s.sheet.film))
+      .map(([k]) => PARTS[k]!),
+  );
   function edited(text: string): void {
     editing = false;
     done(text);
@@ -46,6 +66,11 @@
         >{/if}
       <a class="line" href={`/api/sheets/${s.sheet.id}`} download>{say.materials.downloadJson}</a>
     </p>
+    {#if ofLabel.length}<p class="mute">
+        {say.label.fromLabel}
+        {ofLabel.join(", ")}. {say.label.stillTypical}
+        {stillTypical.join(", ")}.
+      </p>{/if}
     {#if s.sheet.claim}<p class="mute">
         {say.materials.claimedLife(inReadersWords(s.sheet.claim.text) || duration(s.sheet.claim.life_s))}
       </p>{/if}

@@ -5,6 +5,7 @@
   import { bare, um, unit } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
   import { typed } from "../../lib/units";
+  import LabelForm from "./LabelForm.svelte";
   import SheetDetail from "./SheetDetail.svelte";
   import { say } from "../../words";
 
@@ -44,6 +45,7 @@
         ? ""
         : say.common.noFilmBuild;
 
+  let labelling = $state(false);
   let files = $state<FileList>();
   async function takeIn(event: SubmitEvent): Promise<void> {
     event.preventDefault();
@@ -104,6 +106,10 @@
         onclick={() => (only = g)}>{say.groups[g]}</button
       >{/each}
   </div>
+  {#if session.who?.role === "owner" && sheets}
+    {#if labelling}<LabelForm shelf={sheets} done={(text) => ((labelling = false), (said = text), void (text && load()))} />
+    {:else}<p><button class="btn" onclick={() => (labelling = true)}>{say.label.open}</button></p>{/if}
+  {/if}
   {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
   {#if told.problem}<p class="refusal" role="alert"><b>{told.problem}</b></p>{/if}
   {#if said}<p role="status">{said}</p>{/if}
