@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 
 from coatlog.demo.estuary import PASSWORD, load_estuary
 from coatlog.jobs.models import Job
-from coatlog.shelf.tests.test_labels import METRIC, table_of
+from coatlog.run.tests.test_labels import METRIC, table_of
 from coatlog.shop import clock
 
 from .base import DESK, PHONE, BrowserCase

@@ -9,7 +9,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from fpdf import FPDF
 
-from coatlog.run.tests.base import ShopMixin
+from .base import ShopMixin
 
 #: what the invented product is, said in metric and in US units; the same product within rounding
 METRIC = {
