@@ -227,6 +227,7 @@ class EveryPathTest(ShopMixin, TestCase):
             },
             f"/api/jobs/{self.job.pk}/move": {"task_key": "x", "start_at": NOW},
             "/api/sheets": {},
+            "/api/sheets/label": {"like": "x", "name": "y", "says": {}},
             "/api/prices": {"material_id": "clear-coat-2k", "pack": "1 l kit", "amount": 1},
             f"/api/weather/{self.yard.pk}/forecast": {},
             "/api/people": {"username": "new", "password": "long-and-odd-77", "role": "viewer"},
@@ -239,7 +240,12 @@ class EveryPathTest(ShopMixin, TestCase):
         for method, path in self.each():
             if method == "get" or path in OWN or path.endswith("/what-if"):  # that one stores nothing
                 continue
-            if path.endswith("/import") or path in ("/api/photos", "/api/sheets/table", "/api/gauge-file"):
+            if path.endswith("/import") or path in (
+                "/api/photos",
+                "/api/sheets/table",
+                "/api/sheets/read",
+                "/api/gauge-file",
+            ):
                 file = SimpleUploadedFile("w.csv", b"time_utc,air_degc,rh_frac\n2026-01-01T00:00:00Z,1,0.5\n")
                 r = client.post(path, {"file": file, "lay": "history"})
             else:
