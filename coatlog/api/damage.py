@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from uuid import UUID
 
 from django.http import HttpRequest
@@ -35,11 +34,21 @@ class DamageOut(Schema):
     before_work: bool
 
 
-def damage_pins(job: Job, state: JobState) -> dict[str, int]:
-    """How many damages are written down and stand, by part id."""
+def damage_pins(job: Job, state: JobState, *, since_done: bool = False) -> dict[str, list[str]]:
+    """The damages that are written down and stand, in words, by part id.
+
+    `since_done`: those found after the last coat of their part, which no coat of this job has mended.
+    """
     stands = {x.entry_id for x in state.ledger if x.outcome == "applied"}
-    found = [e for e in ground_of(job).entries if e.kind == "damage_found" and e.id in stands]
-    return dict(Counter(str(e.body["part_id"]) for e in found))
+    done = {p.part_id: max((f.started_at for f in p.films), default=0) for p in state.parts}
+    out: dict[str, list[str]] = {}
+    for e in ground_of(job).entries:
+        if e.kind != "damage_found" or e.id not in stands:
+            continue
+        part_id = str(e.body["part_id"])
+        if not since_done or e.at_true > done.get(part_id, 0):
+            out.setdefault(part_id, []).append(str(e.body["text"]))
+    return out
 
 
 @router.get("/jobs/{job_id}/damage", response=list[DamageOut], operation_id="get_damage")

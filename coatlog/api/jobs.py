@@ -179,7 +179,7 @@ def put_stack(request: HttpRequest, job_id: UUID, data: ReviseIn) -> JobCreated:
 
 
 class DraftOut(JobIn):
-    """`pins`: damage written down so far, by part id."""
+    """`pins`: how many damages are written down so far, by part id; for a repair those since it was done."""
 
     pins: dict[str, int] = Field(default_factory=dict)
 
@@ -240,6 +240,7 @@ def get_draft(request: HttpRequest, job_id: UUID, repair: bool = False) -> Draft
     state = projection.state_from(projection.current(job, now=now))
     if repair:
         facts = as_left(facts, state, now)
+    pins = damage_pins(job, state, since_done=repair)
     parts = [p for p in facts.parts if not p.retired]
     first = parts[0].id
 
@@ -249,7 +250,7 @@ def get_draft(request: HttpRequest, job_id: UUID, repair: bool = False) -> Draft
     # In the order of their parts; the job's own system is the one of None.
     order = list(dict.fromkeys(system_of(p.id) for p in parts))
     return DraftOut(
-        pins={} if repair else damage_pins(job, state),
+        pins={k: len(v) for k, v in pins.items()},
         title=job.title,
         asset=job.asset.name,
         asset_kind=job.asset.kind,
@@ -271,10 +272,10 @@ def get_draft(request: HttpRequest, job_id: UUID, repair: bool = False) -> Draft
                 bare_mm=p.bare_mm,
                 hole_mm=p.hole_mm,
                 there_um=p.there_um,
-                patch_n=p.patch_n,
+                patch_n=len(pins.get(p.id, ())) or None if repair else p.patch_n,
                 edge_m=p.edge_m,
                 dark=p.dark,
-                damage=p.damage,
+                damage="; ".join(pins.get(p.id, ()))[:400] if repair else p.damage,
                 set_name=p.set_name,
                 shape_text=p.shape,
                 system=order.index(system_of(p.id)),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from coatlog.core.run.entries import Entry
-from coatlog.core.run.facts import Facts, Layer, Part, make_facts
+from coatlog.core.run.facts import Facts, Layer, Part, PartSystem, Patches, make_facts
 from coatlog.core.run.timeline import Climate, Series
 from coatlog.core.sheet import Sheet, make_sheet
 
@@ -63,8 +63,10 @@ def liner_sheet(name: str = "liner") -> Sheet:
     return sheet(name, points=points, film=film, method_id="liner_gun")
 
 
-def two_layer_facts(part_count: int = 1, liner_coats: int = 2, **sheet_over: Any) -> Facts:
-    """Primer then liner on each part."""
+def two_layer_facts(
+    part_count: int = 1, liner_coats: int = 2, *, spots: bool = False, **sheet_over: Any
+) -> Facts:
+    """Primer then liner on each part; `spots`: the last one has a system of its own, its primer on spots."""
     primer, liner = sheet("primer", **sheet_over), liner_sheet()
     parts = tuple(
         Part(id=f"p{i}", name=f"Part {i}", area_m2=1.0, substrate="bare_steel", condition="", place_id=PLACE)
@@ -82,6 +84,7 @@ def two_layer_facts(part_count: int = 1, liner_coats: int = 2, **sheet_over: Any
                 tol_um=5.0,
                 coats=1,
                 method_id="spray_gun",
+                patches=Patches(n=3, area_m2=0.05) if spots and p is parts[-1] else None,
             ),
             Layer(
                 id=f"{p.id}b",
@@ -95,7 +98,10 @@ def two_layer_facts(part_count: int = 1, liner_coats: int = 2, **sheet_over: Any
             ),
         ]
     sheets = {primer.id: primer, liner.id: liner}
-    return make_facts(job_id="job", version=1, parts=parts, layers=tuple(layers), sheets=sheets)
+    systems = (PartSystem(part_ids=(parts[-1].id,)),) if spots else ()
+    return make_facts(
+        job_id="job", version=1, parts=parts, layers=tuple(layers), sheets=sheets, systems=systems
+    )
 
 
 class Log:

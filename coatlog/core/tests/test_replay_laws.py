@@ -17,7 +17,8 @@ from coatlog.core.run.view import current_span, view
 
 from .samples import PLACE, T0, Log, steady, stepped, two_layer_facts
 
-FACTS = two_layer_facts(part_count=2)
+#: two parts, one of them with a system of its own and its primer on spots alone
+FACTS = two_layer_facts(part_count=2, spots=True)
 CLIMATE = stepped([(0, 22.0), (6 * 3600, 11.0), (12 * 3600, 24.0)], hours=48)
 PRIMER = FACTS.layers[0].sheet_id
 IDS = [f"e{i}" for i in range(12)]

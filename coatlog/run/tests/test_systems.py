@@ -164,10 +164,14 @@ class SystemsTest(ShopMixin, TestCase):
             clock.set_now(NOW + at)
             self.send(self.client, self.entry("film_read", read))
         clock.set_now(NOW + 90 * 86400)
+        dented = {"part_id": part, "text": "gouge by the latch"}
+        self.send(self.client, self.entry("damage_found", {**dented, "text": "an old dent"}, at=NOW - 60))
+        self.send(self.client, self.entry("damage_found", dented), self.entry("damage_found", dented))
         draft = self.client.get(f"/api/jobs/{self.job.pk}/draft", {"repair": "true"}).json()
         (found,) = draft["parts"]
         self.assertEqual((found["there_um"], found["substrate"]), (750.0, "sound_paint"))
         self.assertIn("Textured liner of ", found["condition"])
+        self.assertEqual((found["patch_n"], found["damage"]), (2, "gouge by the latch; gouge by the latch"))
         self.assertEqual([x["sheet_id"] for x in draft["layers"]], [layers[1]["sheet_id"]])
         plain = self.client.get(f"/api/jobs/{self.job.pk}/draft").json()
         self.assertEqual((plain["parts"][0]["there_um"], len(plain["layers"])), (None, 2))

@@ -279,7 +279,7 @@ export class Draft {
         substrate: p.substrate,
         condition: p.condition,
         count: String(p.count),
-        damage: copy ? "" : p.damage,
+        damage: copy && !repair ? "" : p.damage,
         set_name: p.set_name,
         shape_text: p.shape_text,
         faces,

@@ -148,7 +148,8 @@ def dents_stay(s: Stack) -> Iterator[Hit]:
     hurt = ({"dents", "holes"} & features) or ("scratches" in features and not cut)
     hidden = "cavity" in s.survey.features or s.ground.id == "bare_filler"
     for i, sheet in s.top():
-        if hurt and not fills and not hidden and "colour" in sheet.properties.gives:
+        shown = any({"colour", "texture"} & set(x.properties.gives) for _, x in s.sheets())
+        if hurt and not fills and not hidden and shown:
             yield Hit(i, f"{sheet.name} over dents that stay.")
 
 
