@@ -9,8 +9,9 @@
   import { say } from "../words";
 
   type Verdicts = { findings: Finding[]; summary: Schemas["Summary"] | null };
-  type Props = { draft: Draft; told: Record<Side, Verdicts> };
-  let { draft, told = $bindable() }: Props = $props();
+  /** `unasked`: see Suggest. */
+  type Props = { draft: Draft; told: Record<Side, Verdicts>; unasked?: boolean };
+  let { draft, told = $bindable(), unasked = false }: Props = $props();
   let side = $state<Side>("a");
   let pick = $state("");
   let others = $state.raw<LayerRow | null>(null);
@@ -92,7 +93,7 @@
     <span class="mute">{say.systemForm.inTheOrderTheyAre}</span>
   </div>
   {#if asked[side].problem}<p class="mute">{say.systemForm.notChecked(asked[side].problem)}</p>{/if}
-  <Suggest {draft} {side} />
+  <Suggest {draft} {side} {unasked} />
   {#if draft.prep[side]}<p>
       {say.systemForm.surfacePreparation} <b>{draft.prepWords(side)}</b>.
       <button type="button" class="btn small" onclick={() => (draft.prep[side] = "")}>{say.systemForm.noExtraPreparation}</button>

@@ -15,8 +15,9 @@
   import WorkList from "../ui/WorkList.svelte";
   import { say } from "../words";
 
-  type Props = { draft: Draft; side: Side };
-  let { draft, side }: Props = $props();
+  /** `unasked`: offers come by themselves where what is wanted is known; elsewhere they would push what is being tapped. */
+  type Props = { draft: Draft; side: Side; unasked?: boolean };
+  let { draft, side, unasked = false }: Props = $props();
   const told = new Answer<Schemas["SuggestOut"]>();
   const question = $derived({
     parts: draft.rough(),
@@ -92,7 +93,14 @@
   }
   // What is wanted is known already, from a usual thing for one: then nobody has to ask.
   $effect(() => {
-    if (draft.survey && draft.shelf.length && question.wanted.length && !untrack(() => told.data || told.waiting) && !draft.a.length)
+    if (
+      unasked &&
+      draft.survey &&
+      draft.shelf.length &&
+      question.wanted.length &&
+      !untrack(() => told.data || told.waiting) &&
+      !draft.a.length
+    )
       untrack(ask);
   });
   function chooseWay(id: string, way: string): void {

@@ -98,7 +98,7 @@
       </section>
       <section hidden={phone && at !== 2} aria-label={STEPS[2]}>
         <h2>{say.newSteps.of(3, say.newSteps.system)}</h2>
-        <StackForm {draft} bind:told />
+        <StackForm {draft} bind:told unasked={phone && at === 2} />
       </section>
       {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
       {#each errors as e, i (i)}{#if e.field}<p class="refusal">{e.field}: {e.expected}</p>{/if}{/each}
