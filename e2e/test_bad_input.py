@@ -7,7 +7,7 @@ import datetime as dt
 from django.test import override_settings
 from playwright.sync_api import Page, expect
 
-from coatlog.demo.estuary import PASSWORD, load_estuary
+from coatlog.demo.estuary import PASSWORD
 from coatlog.jobs.models import FactsDoc, Job
 from coatlog.logbook.models import ClimateReading, LogEntry
 from coatlog.shelf.models import Price
@@ -15,6 +15,7 @@ from coatlog.shop import clock
 from coatlog.shop.models import Member, Place, Shop
 
 from .base import DESK, BrowserCase
+from .kept import estuary
 
 START = int(dt.datetime(2026, 6, 16, 8, 0, tzinfo=dt.UTC).timestamp())
 
@@ -23,7 +24,7 @@ class BadInputTest(BrowserCase):
     def setUp(self) -> None:
         super().setUp()
         clock.set_now(START)
-        load_estuary(START, whole=False)
+        estuary(START, whole=False)
         self.job = Job.objects.get(title="Load bed")
         self.desk = self.page(self.context(DESK), "demo", PASSWORD)
         self.before = self.kept()

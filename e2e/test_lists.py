@@ -7,12 +7,13 @@ import re
 
 from playwright.sync_api import Page, expect
 
-from coatlog.demo.estuary import PASSWORD, load_estuary
+from coatlog.demo.estuary import PASSWORD
 from coatlog.jobs.models import Job
 from coatlog.run.tests.test_labels import METRIC, table_of
 from coatlog.shop import clock
 
 from .base import DESK, PHONE, BrowserCase
+from .kept import estuary
 
 NOW = int(dt.datetime(2026, 10, 14, 14, 42, tzinfo=dt.UTC).timestamp())
 
@@ -21,7 +22,7 @@ class ListsTest(BrowserCase):
     def setUp(self) -> None:
         super().setUp()
         clock.set_now(NOW)
-        load_estuary(NOW)
+        estuary(NOW)
 
     def tearDown(self) -> None:
         self.assertEqual(self.faults, [])

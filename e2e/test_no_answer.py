@@ -7,11 +7,12 @@ import re
 
 from playwright.sync_api import Locator, Route, expect
 
-from coatlog.demo.estuary import PASSWORD, load_estuary
+from coatlog.demo.estuary import PASSWORD
 from coatlog.jobs.models import Job
 from coatlog.shop import clock
 
 from .base import DESK, BrowserCase
+from .kept import estuary
 
 START = int(dt.datetime(2026, 6, 16, 8, 0, tzinfo=dt.UTC).timestamp())
 NOBODY = "No connection to the server"
@@ -22,7 +23,7 @@ class NoAnswerTest(BrowserCase):
     def setUp(self) -> None:
         super().setUp()
         clock.set_now(START)
-        load_estuary(START, whole=False)
+        estuary(START, whole=False)
         self.job = Job.objects.get(title="Load bed")
         self.desk = self.page(self.context(DESK), "demo", PASSWORD)
         self.silent = False

@@ -7,12 +7,13 @@ import re
 
 from playwright.sync_api import Route, expect
 
-from coatlog.demo.estuary import PASSWORD, load_estuary
+from coatlog.demo.estuary import PASSWORD
 from coatlog.jobs.models import Job
 from coatlog.logbook.models import LogEntry
 from coatlog.shop import clock
 
 from .base import DESK, BrowserCase
+from .kept import estuary
 
 START = int(dt.datetime(2026, 6, 16, 8, 0, tzinfo=dt.UTC).timestamp())
 
@@ -21,7 +22,7 @@ class OutboxTest(BrowserCase):
     def setUp(self) -> None:
         super().setUp()
         clock.set_now(START)
-        load_estuary(START, whole=False)
+        estuary(START, whole=False)
         self.job = Job.objects.get(title="Load bed")
         self.desk = self.page(self.context(DESK), "painter", PASSWORD)
 

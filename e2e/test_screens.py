@@ -11,12 +11,13 @@ from collections.abc import Iterator
 
 from playwright.sync_api import Page
 
-from coatlog.demo.estuary import PASSWORD, load_estuary
+from coatlog.demo.estuary import PASSWORD
 from coatlog.jobs.models import Job
 from coatlog.shop import clock
 from coatlog.shop.models import Member
 
 from .base import DESK, PHONE, BrowserCase
+from .kept import estuary
 
 NOW = int(dt.datetime(2026, 10, 14, 14, 42, tzinfo=dt.UTC).timestamp())
 LYING = {"width": PHONE["height"], "height": PHONE["width"]}
@@ -44,7 +45,7 @@ class ScreensTest(BrowserCase):
     def setUp(self) -> None:
         super().setUp()
         clock.set_now(NOW)
-        load_estuary(NOW)
+        estuary(NOW)
         bed, hull, benches = (
             f"/jobs/{Job.objects.get(title=title).pk}"
             for title in ("Load bed", "Underwater hull", "Benches recoloured")

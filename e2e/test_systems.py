@@ -6,11 +6,12 @@ import datetime as dt
 
 from playwright.sync_api import expect
 
-from coatlog.demo.estuary import PASSWORD, load_estuary
+from coatlog.demo.estuary import PASSWORD
 from coatlog.jobs.models import Job
 from coatlog.shop import clock
 
 from .base import DESK, PHONE, BrowserCase
+from .kept import estuary
 
 NOW = int(dt.datetime(2026, 10, 14, 9, 0, tzinfo=dt.UTC).timestamp())
 
@@ -18,7 +19,7 @@ NOW = int(dt.datetime(2026, 10, 14, 9, 0, tzinfo=dt.UTC).timestamp())
 class SystemsTest(BrowserCase):
     def test_a_dash_and_its_seats(self) -> None:
         clock.set_now(NOW)
-        load_estuary(NOW, whole=False)
+        estuary(NOW, whole=False)
         desk = self.page(self.context(DESK), "demo", PASSWORD)
         desk.goto(f"{self.live_server_url}/#/jobs/new")
         desk.get_by_label("Job title").fill("Dash and seats")
@@ -67,7 +68,7 @@ class SystemsTest(BrowserCase):
     def test_wheels_on_the_phone_in_three_steps(self) -> None:
         """Faces and barrels off the car: a dozen taps, one name to type."""
         clock.set_now(NOW)
-        load_estuary(NOW, whole=False)
+        estuary(NOW, whole=False)
         phone = self.page(self.context(PHONE, has_touch=True), "demo", PASSWORD)
         phone.goto(f"{self.live_server_url}/#/jobs/new")
         self.usual(phone, "Set of 4 wheels (off the car), faces and barrels")
@@ -91,7 +92,7 @@ class SystemsTest(BrowserCase):
 
     def test_spots_strips_and_what_a_change_does(self) -> None:
         clock.set_now(NOW)
-        load_estuary(NOW, whole=False)
+        estuary(NOW, whole=False)
         desk = self.page(self.context(DESK), "demo", PASSWORD)
         desk.goto(f"{self.live_server_url}/#/jobs/new")
         self.usual(desk, "Chips on a bonnet")

@@ -8,7 +8,7 @@ from typing import Any
 
 from playwright.sync_api import expect
 
-from coatlog.demo.estuary import PASSWORD, load_estuary
+from coatlog.demo.estuary import PASSWORD
 from coatlog.jobs.models import Job
 from coatlog.jobs.services import LayerDraft, PartDraft, create_job
 from coatlog.logbook.services import Draft
@@ -18,6 +18,7 @@ from coatlog.shop import clock
 from coatlog.shop.models import Member
 
 from .base import DESK, BrowserCase
+from .kept import estuary
 
 NOW = int(dt.datetime(2026, 10, 14, 9, 0, tzinfo=dt.UTC).timestamp())
 TABS = ("survey", "stack", "quantity", "mix", "run", "cure", "service", "dossier")
@@ -39,7 +40,7 @@ class TwinsTest(BrowserCase):
 
     def test_every_page_stands(self) -> None:
         clock.set_now(NOW)
-        shop = load_estuary(NOW, whole=False)
+        shop = estuary(NOW, whole=False)
         owner = Member.objects.get(shop=shop, role=Member.OWNER)
         place = shop.places.order_by("id").first()
         sheet = next(s for s in latest_sheets(shop) if s.material_id == "alkyd-enamel")

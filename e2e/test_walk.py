@@ -10,7 +10,7 @@ import pvlib
 from playwright.sync_api import Page, Route, expect
 
 from coatlog.core.run.view import view
-from coatlog.demo.estuary import PASSWORD, load_estuary
+from coatlog.demo.estuary import PASSWORD
 from coatlog.jobs.models import Job
 from coatlog.logbook.models import LogEntry
 from coatlog.run import projection
@@ -18,6 +18,7 @@ from coatlog.run.models import JobProjection
 from coatlog.shop import clock
 
 from .base import DESK, PHONE, BrowserCase
+from .kept import estuary
 
 START = int(dt.datetime(2026, 6, 16, 8, 0, tzinfo=dt.UTC).timestamp())
 TMY3 = Path(pvlib.__file__).parent / "data" / "703165TY.csv"
@@ -27,7 +28,7 @@ class WalkTest(BrowserCase):
     def setUp(self) -> None:
         super().setUp()
         clock.set_now(START)
-        load_estuary(START, whole=False)
+        estuary(START, whole=False)
 
     def later(self, minutes: float, *pages: Page) -> None:
         """Move the one clock; pages hear of it with their next answer."""
@@ -263,7 +264,7 @@ class PagesTest(BrowserCase):
     def setUp(self) -> None:
         super().setUp()
         clock.set_now(START)
-        load_estuary(START, whole=False)
+        estuary(START, whole=False)
 
     def test_now_jobs_shelf_stack_mix(self) -> None:
         desk = self.page(self.context(DESK, color_scheme="dark"), "demo", PASSWORD)
@@ -431,7 +432,7 @@ class TroubleTest(BrowserCase):
     def setUp(self) -> None:
         super().setUp()
         clock.set_now(START)
-        load_estuary(START, whole=False)
+        estuary(START, whole=False)
         self.job = Job.objects.get(title="Load bed")
         self.run = f"{self.live_server_url}/#/jobs/{self.job.pk}/run"
 

@@ -8,13 +8,14 @@ import unittest
 
 from playwright.sync_api import Page, expect
 
-from coatlog.demo.estuary import PASSWORD, load_estuary
+from coatlog.demo.estuary import PASSWORD
 from coatlog.jobs.models import Job
 from coatlog.logbook.models import LogEntry
 from coatlog.shop import clock
 from coatlog.shop.models import Member
 
 from .base import DESK, BrowserCase
+from .kept import estuary
 from .node import evaluate
 
 NOW = int(dt.datetime(2026, 10, 14, 14, 42, tzinfo=dt.UTC).timestamp())
@@ -93,7 +94,7 @@ class ServedTest(unittest.TestCase):
 class LanguageTest(BrowserCase):
     def test_a_person_reads_enters_and_tells_the_time_in_the_language_chosen(self) -> None:
         clock.set_now(NOW)
-        load_estuary(NOW, whole=False)
+        estuary(NOW, whole=False)
         desk = self.page(self.context(DESK), "demo", PASSWORD)
         desk.goto(f"{self.live_server_url}/#/shop")
         desk.get_by_label("Language").select_option("de")
