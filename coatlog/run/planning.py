@@ -162,7 +162,7 @@ def move_task(member: Member, job: Job, key: str, at: int) -> Plan:
     assert trial is not None
     rest = sorted((k for k in trial.tasks if k != key), key=lambda k: starts.get(k, 2**60))
     i = next((i for i, k in enumerate(rest) if starts.get(k, 2**60) >= at), len(rest))
-    order = legal((*rest[:i], key, *rest[i:]), {x.b_key: x.a_key for x in trial.links})
+    order = legal((*rest[:i], key, *rest[i:]), trial.before())
     plan = lay_out(order, trial)
     placed = next((t for t in plan.tasks if t.key == key), None)
     if plan.finish_at is None or placed is None:

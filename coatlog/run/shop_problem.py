@@ -71,7 +71,7 @@ class Floor:
                 s.airs,
                 now=self.now,
                 hours=hours,
-                painters=self.shop.painters,
+                painters=self.shop.painters if wishes.painters is None else wishes.painters,
                 rooms=self.rooms,
                 units=dict.fromkeys(GUNS, self.shop.guns),
                 due_at=s.job.due_at,

@@ -26,7 +26,7 @@ def lower_bound_s(p: Problem) -> int:
     ends = [_chain_end(p, chain) for chain in _chains(p, keys)]
     todo = [p.tasks[k] for k in keys if p.tasks[k].began_at is None]
     first = {(t.job_id, t.sheet_id): _prepared_s(p, t) for t in todo if t.sheet_id is not None}
-    work_s = sum(t.duration_s for t in todo if t.hands) + sum(first.values())
+    work_s = sum(t.duration_s * t.hands for t in todo) + sum(first.values())
     ends.append(_open_for(p, work_s, p.painters))
     for name in {m for t in todo for m in t.uses}:
         work = sum(t.duration_s for t in todo if name in t.uses)

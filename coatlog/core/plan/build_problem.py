@@ -5,6 +5,7 @@ Where a job plans its steps, they are those of its step list that nobody has tic
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
@@ -13,8 +14,8 @@ from ..mix import pot_points
 from ..run.amounts import coat_ml, planned_dry_um
 from ..run.facts import Facts, Layer
 from ..run.in_service import PartService
-from ..run.recoat_windows import sheet_pace
-from ..run.spray_pattern import manner
+from ..run.recoat_windows import reach_max, sheet_pace
+from ..run.spray_pattern import manner, turned
 from ..run.states import JobState, NextTask, PartState
 from ..run.step_list import after_coats, before_coat, chosen_wait_s
 from ..run.task_key import TaskKey
@@ -22,12 +23,27 @@ from ..run.timeline import Timeline
 from ..sheet import Sheet
 from ..stack.step_sequence import Work
 from ..thick_film import recoat_at, sheet_at
+from .alike import worked_alike
 from .problem import Bay, Edge, Interval, Link, Pot, Problem, ToDo, link_windows
-from .step_tasks import FIX_STEPS, Before, Gathered, On, add_last, add_steps, add_works, keyed_by, to_do
+from .step_tasks import (
+    FIX_STEPS,
+    LONG_S,
+    ROOM_M2,
+    Before,
+    Gathered,
+    On,
+    add_last,
+    add_steps,
+    add_works,
+    keyed_by,
+    to_do,
+)
 
 __all__ = ["UNMASK_S", "Room", "problem"]
 
 UNMASK_S = 300
+SAFE = 0.8  # assumed: of a pot's life that is planned with, as the air changes while a long coat goes on
+LEAST_POT_S = 300  # what dies sooner is mixed in the gun
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -67,11 +83,12 @@ def problem(
         its sheet sets an end to that, not too long before it.
     keyed : tasks whose window may pass, as the coat before is abraded and wiped instead.
     """
-    work = Gathered(facts, state.job_id, now, airs, {}, [])
+    work = Gathered(facts, state.job_id, now, airs, {}, [], painters=painters)
     for part in state.parts:
         task = next((t for t in state.next if t.part_id == part.part_id), None)
         there = max(ready_at or 0, (parts_from or {}).get(part.part_id, 0)) or None
         _add_part(work, part, state.service, task, there, frozenset(keyed))
+    worked_alike(work)
     if slot_at is not None and slot_at > now and state.parts:
         _add_slot(work, state, slot_at)
     alive: dict[tuple[str, str], tuple[str, float, int]] = {}
@@ -275,7 +292,8 @@ def _add_coat(
         task = replace(task, windows=((min(a for a, _ in under.windows), None),))
     work.tasks[task.key] = task
     if left:
-        add_works(work, part, left, task, Before(before, chain, ready_at))
+        again = f"{layer.id}-{n}" if task.key in keyed else ""
+        add_works(work, part, left, task, Before(before, chain, ready_at), keyed_again=again)
         # A coat stands after its steps: the order of the tasks is the order of work.
         work.tasks[task.key] = work.tasks.pop(task.key)
     elif chain is not None:
@@ -323,13 +341,22 @@ def _coat(
     part, sheet = facts.part(layer.part_id), facts.sheets[layer.sheet_id]
     method = facts.methods[layer.method_id]
     hint = manner(sheet, layer.method_id, n, part.shape)
+    crew = crew_of(facts, layer, work.painters)
+    takes_s, mixes = _mixed_as_it_goes(work, layer, crew)
+    label = f"{part.name}: {_coat_of(sheet.name)} {n} of {layer.coats}"
+    if crew > 1:
+        label = f"{label}, {crew} people side by side"
+    if mixes > 1:
+        label = f"{label}, in {mixes} mixes"
     return ToDo(
         key=str(TaskKey(part_id=part.id, kind="coat", layer_id=layer.id, n=n)),
         kind="coat",
         part_id=part.id,
         job_id=work.job_id,
-        label=f"{part.name}: {_coat_of(sheet.name)} {n} of {layer.coats}",
-        duration_s=facts.coat_s(layer),
+        label=label,
+        duration_s=takes_s,
+        hands=crew,
+        mixes=mixes,
         sheet_id=sheet.id,
         volume_ml=coat_ml(facts, layer).value,
         windows=windows,
@@ -344,6 +371,32 @@ def _coat(
         character=hint.character,
         direction=hint.direction,
     )
+
+
+def crew_of(facts: Facts, layer: Layer, painters: int) -> int:
+    """How many put a coat on side by side: on a long surface, without a gun, as many as have room."""
+    if facts.methods[layer.method_id].clean_s or facts.coat_s(layer) <= LONG_S:
+        return 1
+    return max(1, min(painters, int(facts.area_m2(layer) // ROOM_M2)))
+
+
+def _mixed_as_it_goes(work: Gathered, layer: Layer, crew: int) -> tuple[int, int]:
+    """How long a coat takes so many people [s], and into how many mixes it is divided so that none dies.
+
+    Who rolls mixes the next one when the one before is used up.
+    """
+    facts = work.facts
+    takes_s = math.ceil(facts.coat_s(layer) / crew)
+    sheet = facts.sheets[layer.sheet_id]
+    pot, air = _pot(facts, sheet), work.airs.get(layer.part_id)
+    if pot.pace is None or air is None:
+        return takes_s, 1
+    dies_at = reach_max(air.of_air(), pot.pace, work.now, pot.use_frac)
+    lives_s = takes_s if dies_at is None else dies_at - work.now
+    if takes_s <= lives_s or lives_s < LEAST_POT_S:
+        return takes_s, 1
+    mixes = math.ceil(takes_s / (SAFE * lives_s))
+    return takes_s + math.ceil((mixes - 1) * pot.mix_s / crew), mixes
 
 
 def _leaves(sheet: Sheet) -> Pace | None:
@@ -378,10 +431,8 @@ def _recoat_link(facts: Facts, below: On, above: On) -> Link:
         closes = None if w.to_s is None else sheet_pace(lower, ((w.at_degc, w.to_s),), "max")
         windows.append((opens, closes))
     shape = facts.part(above.layer.part_id).shape
-    was = manner(lower, below.layer.method_id, below.n, shape).direction
-    then = manner(upper, above.layer.method_id, above.n, shape).direction
-    turned = bool(was and then) and was != then
-    return Link(below.key, above.key, tuple(windows) or ((None, None),), "recoat", lower.id, turned)
+    other_way = turned(lower, below.layer.method_id, below.n, upper, above.layer.method_id, above.n, shape)
+    return Link(below.key, above.key, tuple(windows) or ((None, None),), "recoat", lower.id, other_way)
 
 
 def _add_then(work: Gathered, part: PartState, before: On | None) -> None:

@@ -105,7 +105,8 @@ class Laid:
                     changed |= self.cleans
                     self.cleans.clear()  # other times, other guns
             self._back(changed)
-        return Conflict(keys=push.keys if push else (), why="waiting times conflict")
+        last = missed or push
+        return Conflict(keys=last.keys if last else (), why=last.why if last else "waiting times conflict")
 
     def plan(self, *, slack: bool = True) -> Plan:
         """The plan; how much each start may slip is left out without `slack`."""
@@ -244,7 +245,7 @@ def bay_order(order: Sequence[str], p: Problem) -> tuple[str, ...]:
     left = count_tasks(p, order)
     inside = {place: {*bay.inside, *(who for who, _ in bay.drying)} for place, bay in p.bays.items()}
     busy = {place: set(bay.inside) & {j for q, j in left if q == place} for place, bay in p.bays.items()}
-    before = {x.b_key: x.a_key for x in p.links}
+    before = p.before()
     waiting, out = list(order), []
     while waiting:
         held: set[str] = set()
@@ -252,7 +253,7 @@ def bay_order(order: Sequence[str], p: Problem) -> tuple[str, ...]:
             t = p.tasks[key]
             bay = p.bays.get(t.place_id)
             room = bay is None or t.job_id in inside[t.place_id] or len(busy[t.place_id]) < bay.holds
-            if not room or before.get(key) in held:
+            if not room or any(b in held for b in before.get(key, ())):
                 held.add(key)
                 continue
             waiting.pop(i)

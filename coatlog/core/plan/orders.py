@@ -25,19 +25,17 @@ def rule_orders(p: Problem, until: float | None = None) -> Iterator[tuple[str, .
     `until`: by the monotonic clock [s], when an order looked for task by task is finished by rank.
     """
     keys = tuple(p.tasks)
-    before = {x.b_key: x.a_key for x in p.links}
+    before = p.before()
     depth: dict[str, int] = {}
-    for k in keys:
-        d, at = 0, k
-        while at in before and d < len(keys):
-            at, d = before[at], d + 1
-        depth[k] = d
+    roots: dict[str, frozenset[str]] = {}
+    for k in legal(keys, before):
+        own = [b for b in before.get(k, ()) if b in depth]
+        depth[k] = max((depth[b] + 1 for b in own), default=0)
+        roots[k] = frozenset().union(*(roots[b] for b in own)) if own else frozenset((k,))
     left = work_left_s(p)
 
     def closes(k: str) -> int:
-        while k in before:
-            k = before[k]
-        ends = [c for _, c in p.tasks[k].windows if c is not None]
+        ends = [c for r in roots[k] for _, c in p.tasks[r].windows if c is not None]
         return min(ends, default=_FAR)
 
     def due(k: str) -> int:
@@ -75,23 +73,24 @@ def rule_orders(p: Problem, until: float | None = None) -> Iterator[tuple[str, .
             yield order
 
 
-def legal(order: tuple[str, ...], before: Mapping[str, str]) -> tuple[str, ...]:
-    """The order with every task after the one it waits for."""
+def legal(order: tuple[str, ...], before: Mapping[str, Sequence[str]]) -> tuple[str, ...]:
+    """The order with every task after those it waits for."""
     out: dict[str, None] = {}
     known = set(order)
-
-    def put(k: str) -> None:
-        chain = []
-        while k not in out:
-            chain.append(k)
-            if k not in before or before[k] not in known or before[k] in chain:
-                break
-            k = before[k]
-        for x in reversed(chain):
-            out.setdefault(x)
-
-    for k in order:
-        put(k)
+    for first in order:
+        # Down to what waits for nothing, then up again: a task is put when all before it are.
+        stack, under = [first], {first}
+        while stack:
+            k = stack[-1]
+            waits = next(
+                (b for b in before.get(k, ()) if b in known and b not in out and b not in under), None
+            )
+            if waits is None:
+                out.setdefault(k)
+                under.discard(stack.pop())
+            else:
+                stack.append(waits)
+                under.add(waits)
     return tuple(out)
 
 
@@ -117,7 +116,7 @@ def put_in(known: Sequence[str], p: Problem) -> tuple[str, ...]:
         else:
             loose.insert(0, key)
     out = [k for key in known for k in (*ahead.get(key, ()), key)]
-    return legal((*out, *loose), {x.b_key: x.a_key for x in p.links})
+    return legal((*out, *loose), p.before())
 
 
 def lateness_s(plan: Plan, p: Problem) -> int:

@@ -38,6 +38,7 @@ class _Wants:
 
     i: int | None
     hand: _Hand | None
+    others: tuple[int, ...]
     gun: _Unit | None
     machines: list[_Unit]
     mix_s: int
@@ -94,6 +95,7 @@ class _Slot:
 
     start: int
     hand: int | None
+    others: tuple[int, ...]
     gun: _Unit | None
     machines: list[_Unit]
     clean_s: int
@@ -243,6 +245,8 @@ class Walk:
         return min(self._units(t.gun), key=ready)
 
     def _live_for(self, t: ToDo) -> _Live | None:
+        if t.mixes > 1:
+            return None  # it is mixed for as it goes
         live = self.live.get((t.job_id, t.sheet_id or ""))
         return live if live is not None and live.left_ml >= t.volume_ml - 1e-9 else None
 
@@ -266,8 +270,9 @@ class Walk:
         """A coat that is going on: it holds a painter and its gun until its likely end."""
         began = t.began_at if t.began_at is not None else self.p.now
         end = max(began + t.duration_s, self.p.now)
-        i = self._first_hand()
-        self._hold(self.hands[i], began, end, t.key)
+        i, *others = self._free_first()[: max(1, t.hands)]
+        for k in (i, *others):
+            self._hold(self.hands[k], began, end, t.key)
         gun = self._gun(t)
         if gun is not None:
             self._load(gun, t, end, None)
@@ -357,6 +362,7 @@ class Walk:
         return _Slot(
             start,
             wants.i,
+            wants.others,
             wants.gun,
             wants.machines,
             wants.clean_s,
@@ -372,13 +378,15 @@ class Walk:
 
     def _wants(self, t: ToDo, fresh: bool) -> _Wants:
         """Who and what a task takes, and how long what comes before it lasts [s]."""
-        i = self._first_hand() if t.hands else None
+        free = self._free_first()
+        i = free[0] if t.hands else None
         gun = self._gun(t)
         pot = self.p.pots.get(t.sheet_id or "")
         changed = gun is not None and gun.holds != _held(t)
         return _Wants(
             i=i,
             hand=self.hands[i] if i is not None else None,
+            others=tuple(free[1 : t.hands]),
             gun=gun,
             machines=[min(self._units(name), key=lambda u: u.free_at) for name in t.uses],
             mix_s=pot.mix_s if pot is not None and fresh else 0,
@@ -408,6 +416,7 @@ class Walk:
         hand = wants.hand
         if hand is not None and hand.last:
             reasons.append((hand.free_at + front_s, "painter", hand.last))
+        reasons += [(h.free_at, "painter", h.last) for i in wants.others if (h := self.hands[i]).last]
         if wants.stand_s and hand is not None:
             mixed = self._first_mix(hand, wants.mix_s, p.now) + wants.stand_s
             reasons.append((mixed, "mix", None))
@@ -449,10 +458,12 @@ class Walk:
         while True:
             again = start
             if p.hours and t.kind != "slot":
-                span = _inside(p.hours, start, lead_s, t.duration_s + after_s)
+                # What goes on by itself is begun while somebody is there, and ends when it ends.
+                takes_s = 0 if t.by_itself else t.duration_s + after_s
+                span = _inside(p.hours, start, lead_s, takes_s)
                 if span is None:
                     return None
-                start, open_until = span[0], span[1] - t.duration_s - after_s
+                start, open_until = span[0], span[1] - takes_s
                 by = "hours" if start > again else by
             if calm is not None:
                 before = start
@@ -464,8 +475,9 @@ class Walk:
             if start == again:
                 return start, open_until, calm_until, by
 
-    def _first_hand(self) -> int:
-        return min(range(len(self.hands)), key=lambda i: (self.hands[i].free_at, i))
+    def _free_first(self) -> list[int]:
+        """The painters, who is free first before the others."""
+        return sorted(range(len(self.hands)), key=lambda i: (self.hands[i].free_at, i))
 
     def _first_mix(self, hand: _Hand, mix_s: int, from_at: int) -> int:
         """End of the first time the painter can mix, between tasks or after them."""
@@ -494,6 +506,8 @@ class Walk:
         self._prepare(t, slot)
         if hand is not None:
             self._hold(hand, start - slot.front_s, end, t.key)
+        for k in slot.others:
+            self._hold(self.hands[k], start, end, t.key)
         for u in slot.machines:
             u.free_at, u.last = end, t.key
         if slot.gun is not None:
@@ -509,9 +523,9 @@ class Walk:
         painter = slot.hand or 0
         if slot.mix_end is not None and slot.hand is not None:
             self._hold(self.hands[slot.hand], slot.mix_end - slot.mix_s, slot.mix_end, mix_key(t.key))
-            self._side(t, "mix", f"mix {self._pot_name()}", painter, slot.mix_end - slot.mix_s, slot.mix_s)
+            self._side(t, "mix", f"mix {self._pot_name(t)}", painter, slot.mix_end - slot.mix_s, slot.mix_s)
         elif slot.mix_s:
-            self._side(t, "mix", f"mix {self._pot_name()}", painter, at, slot.mix_s)
+            self._side(t, "mix", f"mix {self._pot_name(t)}", painter, at, slot.mix_s)
             at += slot.mix_s
         if slot.clean_s:
             self._side(t, "clean", "clean the gun", painter, at, slot.clean_s)
@@ -519,8 +533,8 @@ class Walk:
         if slot.setup_s:
             self._side(t, "setup", "set up the gun", painter, at, slot.setup_s)
 
-    def _pot_name(self) -> str:
-        return self.batches[-1].key
+    def _pot_name(self, t: ToDo) -> str:
+        return self.batches[-t.mixes].key
 
     def _side(
         self, t: ToDo, kind: TaskKind, label: str, painter: int, at: int, takes_s: int, *, after: bool = False
@@ -608,19 +622,24 @@ class Walk:
             use_by = reach_max(self.p.airs[t.part_id].of_air(), pot.pace, ready, pot.use_frac)
         most = math.inf if pot.most_ml is None else pot.most_ml
         index = len(self.batches)
-        self.live[key] = _Live(index, most - t.volume_ml, use_by)
         same = sum(b.sheet_id == t.sheet_id and b.job_id == t.job_id for b in self.batches)
-        self.batches.append(
-            PlannedBatch(
-                key=f"{self.p.names.get(t.sheet_id, t.sheet_id)} {_letter(same)}",
-                sheet_id=t.sheet_id,
-                total_ml=t.volume_ml,
-                mix_at=ready - slot.mix_s,
-                use_by_at=use_by,
-                draws=(t.key,),
-                job_id=t.job_id,
+        for k in range(t.mixes):
+            # The next one is mixed when the one before is nearly rolled out.
+            at = ready if k == 0 else slot.start + k * t.duration_s // t.mixes
+            if k and pot.pace is not None:
+                use_by = reach_max(self.p.airs[t.part_id].of_air(), pot.pace, at, pot.use_frac)
+            self.batches.append(
+                PlannedBatch(
+                    key=f"{self.p.names.get(t.sheet_id, t.sheet_id)} {_letter(same + k)}",
+                    sheet_id=t.sheet_id,
+                    total_ml=t.volume_ml / t.mixes,
+                    mix_at=at - slot.mix_s,
+                    use_by_at=use_by,
+                    draws=(t.key,),
+                    job_id=t.job_id,
+                )
             )
-        )
+        self.live[key] = _Live(len(self.batches) - 1, most - t.volume_ml if t.mixes == 1 else 0.0, use_by)
         return index
 
     # -- what went wrong, and why a start is what it is ------------------------------------------
@@ -645,10 +664,20 @@ class Walk:
         ends = [c for _, c in windows if c is not None]
         ends += [c for _, c in t.windows if c is not None]
         told = f", which closes {_ago(max(ends), self.p.now)}" if ends else ""
-        why = f"{t.label} misses its recoat window{told}"
+        why = self._missed(t, opener, told)
         if best is None:
             return Push(None, 0, why, (t.key,))
         return Push(best[1].a_key, best[0], why, (best[1].a_key, t.key), earliest or 0)
+
+    def _missed(self, t: ToDo, opener: str | None, told: str) -> str:
+        """What closes before a task can begin: the key it goes on, or the window of the coat below."""
+        keys = [x for x in self.links.get(t.key, ()) if x.gate == "key" and x.a_key in self.at]
+        lasts = max((c for x in keys for _, c in x.windows if isinstance(c, int)), default=None)
+        if keys and lasts is not None and not any(x.gate == "recoat" for x in self.links.get(t.key, ())):
+            return f"{t.label} comes later than the key under it lasts, {_long(lasts)} (assumed)"
+        if opener is not None and opener in self.p.tasks:
+            return f"{t.label} misses its recoat window after {self.p.tasks[opener].label}{told}"
+        return f"{t.label} misses its recoat window{told}"
 
     def _move(self, link: Link, before: Placed, t: ToDo, starts: Sequence[int]) -> int | None:
         """The least later start of the task before, so that one of the windows holds a start."""
@@ -692,6 +721,7 @@ class Walk:
             character=t.character,
             direction=t.direction,
             step=t.step,
+            others=() if slot is None else slot.others,
         )
 
     def _why(self, t: ToDo, slot: _Slot) -> Why:
@@ -728,11 +758,27 @@ class Walk:
 
 def blocked_tasks(p: Problem) -> dict[str, str]:
     """Tasks that cannot be planned, and all that come after them: key -> reason, or nothing."""
-    out = {k: f"{t.label}: {t.blocked}" for k, t in p.tasks.items() if t.blocked is not None}
+    out = {
+        k: f"{t.label}: {t.blocked}" if t.blocked else "" for k, t in p.tasks.items() if t.blocked is not None
+    }
+    longest_s = max((b - a for a, b in p.hours), default=0)
+    for k, t in p.tasks.items():
+        takes_s = t.duration_s + (p.pots[t.sheet_id].mix_s if t.sheet_id in p.pots else 0)
+        if longest_s and k not in out and t.began_at is None and not t.by_itself and takes_s > longest_s:
+            out[k] = _too_long(t, takes_s, longest_s)
     for link in p.links:  # links run from the substrate up, so one walk reaches every follower
         if link.a_key in out:
             out.setdefault(link.b_key, "")
     return out
+
+
+def _too_long(t: ToDo, takes_s: int, longest_s: int) -> str:
+    """Why a task fits no day, and what would."""
+    n = math.ceil(takes_s / longest_s)
+    return (
+        f"{t.label}: it takes {_long(takes_s)} in one go, and the shop is open {_long(longest_s)} at most. "
+        f"Put {n * max(1, t.hands)} people on it, cut it into {n} sections, or work longer that day"
+    )
 
 
 def count_tasks(p: Problem, keys: Iterable[str]) -> dict[tuple[str, str], int]:
@@ -786,6 +832,10 @@ def _inside(
 
 
 def _ago(at: int, now: int) -> str:
-    hours, minutes = divmod(round(abs(at - now) / 60), 60)
-    long = f"{hours} h {minutes} min" if hours and minutes else f"{hours} h" if hours else f"{minutes} min"
+    long = _long(abs(at - now))
     return f"in {long}" if at >= now else f"{long} ago"
+
+
+def _long(seconds: int) -> str:
+    hours, minutes = divmod(round(seconds / 60), 60)
+    return f"{hours} h {minutes} min" if hours and minutes else f"{hours} h" if hours else f"{minutes} min"

@@ -36,7 +36,7 @@ class Task:
     """A task at its time.  `waits_key` is the task it waits for, `binding` in what way.
 
     `slack_s`: how much later it could begin with every window and every deadline still met; None
-    where nothing ends.
+    where nothing ends.  `others`: painters who work on it beside the first.
     """
 
     key: str
@@ -57,6 +57,7 @@ class Task:
     character: str = ""
     direction: str = ""
     step: str = field(default="", metadata=LATER)
+    others: tuple[int, ...] = field(default=(), metadata=LATER)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -13,7 +13,7 @@ from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from ..drying import Pace
-from ..run.recoat_windows import reach_max, reach_min
+from ..run.recoat_windows import reach_max, reach_min, ripens_from
 from ..run.timeline import Timeline
 
 __all__ = ["Bay", "Edge", "Interval", "Link", "Pot", "Problem", "TaskKind", "ToDo", "link_windows", "merge"]
@@ -45,11 +45,14 @@ class Link:
 class ToDo:
     """A task of the problem.
 
-    `windows` are absolute intervals for its start (empty: any time).  `gun` holds one material at
-    a time: another one is cleaned out first, then the gun is set up.  `uses` are machines held
-    while the task lasts.  `dry_s`: how long the weather of an outdoor place must hold after it.
-    `leaves`: pace at which its object can be moved out of the bay afterwards.  `step`: the word a step goes
-    on the log with that no list has.
+    `blocked`: why it cannot be planned; empty where that is told elsewhere. `windows` are absolute
+    intervals for its start (empty: any time). `gun` holds one material at a time: another one is cleaned
+    out first, then the gun is set up. `uses` are machines held while the task lasts. `dry_s`: how long
+    the weather of an outdoor place must hold after it. `leaves`: pace at which its object can be moved
+    out of the bay afterwards. `step`: the word a step goes on the log with that no list has; `work`: the
+    step of the catalogue it is. `hands`: how many work on it side by side. `by_itself`: it is begun and
+    then goes on, also while the shop is closed. `mixes`: into how many pots a coat is divided that lasts
+    longer than one of them.
     """
 
     key: str
@@ -74,6 +77,9 @@ class ToDo:
     character: str = ""
     direction: str = ""
     step: str = ""
+    work: str = ""
+    by_itself: bool = False
+    mixes: int = 1
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -126,6 +132,13 @@ class Problem:
     def air_of(self, link: Link) -> Timeline | None:
         """The air a wait ripens in: that of the part it begins on."""
         return self.airs.get(self.tasks[link.a_key].part_id)
+
+    def before(self) -> dict[str, tuple[str, ...]]:
+        """The tasks each one waits for; what waits for nothing is not in it."""
+        out: dict[str, tuple[str, ...]] = {}
+        for x in self.links:
+            out[x.b_key] = (*out.get(x.b_key, ()), x.a_key)
+        return out
 
     def links_to(self) -> dict[str, list[Link]]:
         """Links by the task they lead to."""
@@ -186,8 +199,12 @@ def link_windows(
     `takes_s`: how long the task it leads to lasts [s].
     """
     out: list[Interval] = []
+    # A coat that goes the same way over a long surface comes to each patch when that is ripe.
+    same_way = link.gate == "recoat" and not link.turned
+    ripe_from = ripens_from(start_at, end_at, takes_s) if same_way else end_at
     for opens, closes in link.windows:
-        at = _min_edge(air, opens, end_at)
+        at = _min_edge(air, opens, ripe_from)
+        at = None if at is None else max(at, end_at)
         end = _max_edge(air, closes, start_at)
         if end is not None and link.turned:
             end -= takes_s

@@ -53,7 +53,7 @@ def ways_out(
     now = late(plan, build(wishes))
     if now == 0:
         return ()
-    out = []
+    out: list[tuple[int, WayOut]] = []
     for text, wish in itertools.chain(_keyed(build, wishes, plan, tried), _candidates(build(wishes), wishes)):
         if until is not None and time.monotonic() >= until:
             break
@@ -62,8 +62,23 @@ def ways_out(
         still = late(trial, p)
         if trial.finish_at is None or still >= now:
             continue
-        out.append(WayOut(text=text, wishes=wish, finish_at=trial.finish_at, late_s=lateness_s(trial, p)))
-    return tuple(sorted(out, key=lambda w: (w.late_s, w.finish_at)))[:4]
+        way = WayOut(text=text, wishes=wish, finish_at=trial.finish_at, late_s=lateness_s(trial, p))
+        out.append((still, way))
+        if still and not wish.keyed:
+            # It helps and does not do: what then misses its window is sanded once more.
+            for more, keyed in _keyed(build, wish, trial, tried):
+                again = tried(build(keyed), keyed)
+                left = late(again, build(keyed))
+                if again.finish_at is not None and left < still:
+                    both = f"{text}, and: {more}"
+                    late_s = lateness_s(again, build(keyed))
+                    out.append(
+                        (
+                            left,
+                            replace(way, text=both, wishes=keyed, finish_at=again.finish_at, late_s=late_s),
+                        )
+                    )
+    return tuple(w for _, w in sorted(out, key=lambda x: (x[0], x[1].late_s, x[1].finish_at)))[:4]
 
 
 def _keyed(
@@ -79,7 +94,7 @@ def _keyed(
             return
         w = replace(w, keyed=(*w.keyed, more[0]))
         labels.append(p.tasks[more[0]].label)
-        yield f"Let the window pass, then sand and wipe before {' and '.join(labels)}", w
+        yield f"Sand and wipe again before {' and '.join(labels)}", w
         plan = tried(build(w), w)
 
 
@@ -87,6 +102,8 @@ def _candidates(p: Problem, w: Wishes) -> Iterator[tuple[str, Wishes]]:
     for stay in STAY_S:
         yield f"Work {stay // 60} min longer", replace(w, stay_s=w.stay_s + stay, leave_at=None)
     yield "One more painter", replace(w, painters=p.painters + 1)
+    for more in (2, 3):
+        yield f"{more} more painters", replace(w, painters=p.painters + more)
     if w.hardener == "sheet":
         yield "Use fast hardener (assumed 75 % of drying time)", replace(w, hardener="fast")
         yield "Use slow hardener (assumed 130 % of drying time)", replace(w, hardener="slow")

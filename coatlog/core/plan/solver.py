@@ -51,8 +51,8 @@ def solve(
     most_s : when to stop the list rules too [s]; the best of those looked at by then is answered.
 
     status: optimal when the finish meets a bound no plan can beat, feasible otherwise, infeasible
-    with the conflicts named when a part cannot be planned; the others still are.  `bound_s` is
-    that bound, from now.
+    with the conflicts named where something cannot be planned; what does not stand on it still is.
+    `bound_s` is that bound, from now.
     """
     if not p.tasks:
         return lay_out((), p)
@@ -61,13 +61,12 @@ def solve(
     conflicts: list[Conflict] = []
     while best.finish_at is None and best.conflicts and len(conflicts) < MOST_DROPS:
         conflict = best.conflicts[-1]
-        dropped = p.tasks[conflict.keys[-1]].part_id if conflict.keys else ""
-        rest = {k: t for k, t in p.tasks.items() if t.part_id != dropped}
-        if not dropped or not rest:
+        late = p.tasks.get(conflict.keys[-1]) if conflict.keys else None
+        if late is None or late.blocked is not None:
             break
+        # What misses its window is left out with all that stands on it; what comes before it is planned.
         conflicts.append(conflict)
-        links = tuple(x for x in p.links if x.a_key in rest and x.b_key in rest)
-        p = replace(p, tasks=rest, links=links)
+        p = replace(p, tasks={**p.tasks, late.key: replace(late, blocked="")})
         best = _best_rule(p, objective, known, rules_until)
     if best.finish_at is None or all(t.locked for t in best.tasks):
         return _judged(best, given, p, conflicts, 0, objective)
@@ -177,14 +176,14 @@ def _brought_forward(order: tuple[str, ...], p: Problem) -> tuple[str, ...]:
 
     To push the task before it later helps little where all others stand behind that one.
     """
-    before = {x.b_key: x.a_key for x in p.links}
+    before = p.before()
     out = list(order)
     for _ in range(MOST_FORWARD):
         late = first_miss(out, p)
         if late is None:
             break
         i = out.index(late)
-        first = out.index(before[late]) + 1 if late in before else 0
+        first = max((out.index(b) + 1 for b in before.get(late, ()) if b in out), default=0)
         to = max(first, i - 4)
         if to == i:
             break
@@ -219,7 +218,7 @@ def _clocks_first(p: Problem, best: Plan, objective: Objective) -> Plan:
     if objective not in ("finish", "due"):
         return best
     starts = {t.key: t.start_at for t in best.tasks}
-    before = {x.b_key: x.a_key for x in p.links}
+    before = p.before()
     running = [
         (min(c for _, c in t.windows if c is not None), k)
         for k, t in p.tasks.items()
@@ -252,7 +251,7 @@ def _settled(plan: Plan, p: Problem, objective: Objective, bound_s: int) -> bool
 def _changed(p: Problem, best: Plan, objective: Objective, seed: int, until: float) -> Plan:
     """Small changes of the order as long as they help; what holds up the finish is changed most."""
     rng = random.Random(seed)
-    before = {x.b_key: x.a_key for x in p.links}
+    before = p.before()
     at = best  # what is changed: as good as the best, often another
     order = [t.key for t in best.tasks if t.key in p.tasks]
     order += [k for k in best.order if k not in order]
@@ -390,14 +389,15 @@ def _propose(
         if side.kind in SIDE_KINDS and side.waits_key is not None:
             where = back if side.start_at >= at[side.waits_key].start_at else front
             where[side.waits_key] = where.get(side.waits_key, 0) + side.end_at - side.start_at
-    start, hands = {}, []
+    start: dict[str, Any] = {}
+    hands: list[tuple[Any, int]] = []
     shared: dict[str, list[Any]] = {}
     for key, t in p.tasks.items():
         if key not in at:
             continue
         if at[key].locked:
             left = model.new_fixed_size_interval_var(0, max(0, at[key].end_at - p.now), key)
-            hands.append(left)
+            hands.append((left, max(1, t.hands)))
             if t.gun:
                 shared.setdefault(t.gun, []).append(left)
             continue
@@ -406,7 +406,7 @@ def _propose(
         model.add_hint(start[key], at[key].start_at - p.now)
         span = model.new_fixed_size_interval_var(start[key] - lead, lead + t.duration_s + tail, key)
         if t.hands:
-            hands.append(span)
+            hands.append((span, t.hands))
         for name in (*((t.gun,) if t.gun else ()), *t.uses):
             shared.setdefault(name, []).append(span)
         chosen = next((w for w in t.windows if w[1] is None or at[key].start_at <= w[1]), None)
@@ -435,11 +435,11 @@ def _propose(
     placed = sorted(start, key=lambda k: (solver.value(start[k]), k))
     order = (*(k for k in p.tasks if k not in start), *placed)
     proven = int(solver.best_objective_bound // weight) if objective == "finish" else 0
-    return legal(order, {x.b_key: x.a_key for x in p.links}), proven
+    return legal(order, p.before()), proven
 
 
 def _add_sharing(
-    model: Any, p: Problem, start: dict[str, Any], hands: list[Any], shared: dict[str, list[Any]]
+    model: Any, p: Problem, start: dict[str, Any], hands: list[tuple[Any, int]], shared: dict[str, list[Any]]
 ) -> None:
     """Painters, who are away while the shop is closed; guns and machines; weather outdoors."""
     closed = [
@@ -448,7 +448,8 @@ def _add_sharing(
     ]
     painters = max(1, p.painters)
     # A closed shop is as if all painters were busy.
-    model.add_cumulative([*hands, *closed], [1] * len(hands) + [painters] * len(closed), painters)
+    busy = [(x, min(n, painters)) for x, n in hands] + [(x, painters) for x in closed]
+    model.add_cumulative([x for x, _ in busy], [n for _, n in busy], painters)
     for place, fit in p.weather.items():
         bad = _gaps(fit, p.now, p.now + HORIZON_S)
         holes = [model.new_fixed_size_interval_var(a - p.now, b - a, f"{place} {a}") for a, b in bad]

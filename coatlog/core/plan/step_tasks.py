@@ -22,7 +22,22 @@ from ..stack.step_sequence import Work
 from ..stack.surfaces import SUBSTRATES
 from .problem import Edge, Interval, Link, ToDo, link_windows
 
-__all__ = ["FIX_STEPS", "Before", "Gathered", "On", "add_last", "add_steps", "add_works", "keyed_by", "to_do"]
+__all__ = [
+    "FIX_STEPS",
+    "LONG_S",
+    "ROOM_M2",
+    "STINT_S",
+    "TOUCHES",
+    "Before",
+    "Gathered",
+    "On",
+    "add_last",
+    "add_steps",
+    "add_works",
+    "keyed_by",
+    "step_crew",
+    "to_do",
+]
 
 STINT_S = 2 * 3600  # assumed: the longest piece of a step done in one go
 FIX_STEPS = ("abrade", "wipe")
@@ -30,6 +45,10 @@ SPOKEN = {"abrade": "sand"}  # a step of the log, as it is said
 OTHER_STEP = STEPS["wash"]  # for what has no step of its own
 KEY_VALID_S = 24 * 3600  # assumed, where a sheet is silent
 BARE_METAL_S = 4 * 3600  # common practice, no published source
+LONG_S = 45 * 60  # assumed: what takes one person longer is shared
+ROOM_M2 = 10.0  # assumed: what each of several side by side needs
+#: Kinds of steps that several people can do side by side.
+SHARED = ("clean", "strip", "abrade", "mask")
 #: Kinds of steps that touch the coat below.
 TOUCHES = ("abrade", "strip", "clean", "mask")
 
@@ -62,6 +81,7 @@ class Gathered:
     airs: Mapping[str, Timeline]
     tasks: dict[str, ToDo]
     links: list[Link]
+    painters: int = 1
 
 
 def add_steps(
@@ -116,8 +136,19 @@ def keyed_by(works: Sequence[Work]) -> bool:
     return any(w.kind == "abrade" or w.step == "blast" for w in works)
 
 
-def add_works(work: Gathered, part: PartState, works: Sequence[Work], coat: ToDo, before: Before) -> None:
+def add_works(
+    work: Gathered,
+    part: PartState,
+    works: Sequence[Work],
+    coat: ToDo,
+    before: Before,
+    *,
+    keyed_again: str = "",
+) -> None:
     """The steps of the list before a coat, one after the other, and the coat after the last of them.
+
+    `keyed_again`: it is sanded and wiped once more right before the coat, under this key; what was keyed
+    before it then may be as old as it likes.
 
     A step that touches the coat below waits until that bears it.  A keyed surface keeps as long as its
     clock says, or as the steps after it take.
@@ -143,6 +174,10 @@ def add_works(work: Gathered, part: PartState, works: Sequence[Work], coat: ToDo
             elif before.chain is not None:
                 work.links.append(replace(before.chain, b_key=task.key))
             keys.append((task.key, task.duration_s, keyed_by([w])))
+    if keyed_again:
+        chain = add_steps(work, part.part_id, FIX_STEPS, (), after=keys[-1][0], key=keyed_again)
+        work.links.append(replace(chain, b_key=coat.key))
+        return
     bare = before.coat is None and not part.films and _bare(facts, part.part_id)
     last_keyed = max((i for i, k in enumerate(keys) if k[2]), default=None)
     keeps: int | None = None
@@ -188,7 +223,9 @@ def _ahead(work: Gathered, part: PartState, coat: ToDo, w: Work, gate: str) -> t
 def _stints(work: Gathered, part: PartState, w: Work) -> list[ToDo]:
     """A step as tasks: a long one in stints that fit a day and can be stopped after."""
     facts_part = work.facts.part(part.part_id)
-    n = max(1, math.ceil(w.takes_s / STINT_S))
+    by_itself = w.step in STEPS and STEPS[w.step].hands_off
+    crew = step_crew(w, facts_part.area_m2 * facts_part.count, work.painters)
+    n = 1 if by_itself else max(1, math.ceil(w.takes_s / crew / STINT_S))
     return [
         ToDo(
             key=str(TaskKey(part_id=part.part_id, kind="step", step_id=w.key, stint=i + 1)),
@@ -196,11 +233,21 @@ def _stints(work: Gathered, part: PartState, w: Work) -> list[ToDo]:
             part_id=part.part_id,
             job_id=work.job_id,
             label=f"{facts_part.name}: {w.name}{f', {i + 1} of {n}' if n > 1 else ''}",
-            duration_s=math.ceil(w.takes_s / n),
+            duration_s=math.ceil(w.takes_s / crew / n),
             place_id=facts_part.place_id,
+            hands=0 if by_itself else crew,
+            by_itself=by_itself,
+            work=w.step,
         )
         for i in range(n)
     ]
+
+
+def step_crew(w: Work, area_m2: float, painters: int) -> int:
+    """How many do a step side by side: on a large surface, as many as have room."""
+    if w.kind not in SHARED or w.takes_s <= LONG_S:
+        return 1
+    return max(1, min(painters, int(area_m2 // ROOM_M2)))
 
 
 def add_last(work: Gathered, part: PartState, works: Sequence[Work], before: On | None) -> None:

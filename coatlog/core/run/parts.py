@@ -24,7 +24,7 @@ from .in_service import freeze_service
 from .judged import judge_batch, judge_part, ordered
 from .part_log import PartLog
 from .recoat_windows import Opening, film_spans, openings, part_gates, reach_max, reach_min, sheet_pace
-from .spray_pattern import manner
+from .spray_pattern import manner, turned
 from .states import (
     Batch,
     Clock,
@@ -328,6 +328,7 @@ class _PartFreezer:
                 started_at=record.started_at,
                 lead_s=lead_s,
                 fixes=fixes,
+                next_s=self._next_s(record, n, index, due),
             )
             keyed = [o.to_at for o in opens if o.word == "open_sanded"]
             keyed_until = max((t for t in keyed if t is not None), default=None)
@@ -386,6 +387,22 @@ class _PartFreezer:
         if upper_id is None:
             return None
         return facts.join(sheet.id, upper_id) or self.facts.join(sheet.id, upper_id)
+
+    def _next_s(self, record: CoatRecord, n: int, index: int, due: Layer | None) -> int:
+        """How long the coat after this one takes, or took, where it goes over the work the same way [s]."""
+        after = self.records[index + 1] if index + 1 < len(self.records) else None
+        layer_id = after.layer_id if after is not None else due.id if due is not None else ""
+        layer = next((x for x in self.layers if x.id == layer_id), None)
+        below = next((x for x in self.layers if x.id == record.layer_id), None)
+        if layer is None or below is None:
+            return 0
+        m = n + 1 if layer.id == below.id else 1
+        lower, upper = self._sheet(record), self.facts.sheets[layer.sheet_id]
+        if turned(lower, below.method_id, n, upper, layer.method_id, m, self.part.shape):
+            return 0
+        if after is not None and after.done_at is not None:
+            return after.done_at - after.started_at
+        return self.facts.coat_s(layer)
 
     def _thickness(
         self, record: CoatRecord, sheet: Sheet, index: int, lower_um: float

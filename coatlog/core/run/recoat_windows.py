@@ -15,11 +15,22 @@ from ..why import Why, computed
 from .states import GateTime, Span
 from .timeline import Timeline
 
-__all__ = ["Opening", "film_spans", "openings", "part_gates", "reach_max", "reach_min", "sheet_pace"]
+__all__ = [
+    "PATCH_S",
+    "Opening",
+    "film_spans",
+    "openings",
+    "part_gates",
+    "reach_max",
+    "reach_min",
+    "ripens_from",
+    "sheet_pace",
+]
 
 GATE_SPREAD = 0.10  # assumed: a sheet's drying times are good to about a tenth
 CLOSING_SHARE, CLOSING_MAX_S = 0.25, 7200  # assumed
 FIX_VALID_S = 24 * 3600  # assumed, where a sheet is silent
+PATCH_S = 1800  # assumed: a surface that takes longer is worked patch by patch, each as old as it is
 _MAX_GATES = ("unmask_to", "immerse_to")
 
 
@@ -46,6 +57,15 @@ def reach_max(air: Timeline, pace: Pace, start_at: int, amount: float = 1.0) -> 
     return None if at is None else math.floor(at + 1e-3)
 
 
+def ripens_from(started_at: int, done_at: int, next_s: int) -> int:
+    """From when a minimum counts, where the next coat goes the same way over the work in `next_s` [s].
+
+    On a long surface the first patch is as old as the coat took.  The next coat, as slow, comes to each
+    patch when that is ripe; so it need not wait for the last one.
+    """
+    return done_at - max(0, min(done_at - started_at, next_s) - PATCH_S)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Opening:
     """An interval in which the next coat may go on."""
@@ -65,20 +85,25 @@ def openings(
     started_at: int,
     lead_s: int,
     fixes: Sequence[tuple[int, str]],
+    next_s: int = 0,
 ) -> tuple[tuple[Opening, ...], int | None]:
     """Intervals open to the next coat, and when the last of the sheet's own windows closes.
 
     A window whose end comes before its beginning (too cold, too hot) never opens.  A complete set
-    of fix steps opens the film anew for as long as the key is good.
+    of fix steps opens the film anew for as long as the key is good.  `next_s`: how long the next coat
+    takes where it goes over the work the same way; see `ripens_from`.
     """
+    ripe_from = ripens_from(started_at, done_at, next_s)
     out: list[Opening] = []
     last: int | None = None
     for i, w in enumerate(recoat.windows):
         opens = (
             done_at
             if w.from_s == 0
-            else reach_min(air, sheet_pace(sheet, ((w.at_degc, w.from_s),), "min"), done_at)
+            else reach_min(air, sheet_pace(sheet, ((w.at_degc, w.from_s),), "min"), ripe_from)
         )
+        if opens is not None:
+            opens = max(opens, done_at)
         closes = None
         if w.to_s is not None:
             closes = reach_max(air, sheet_pace(sheet, ((w.at_degc, w.to_s),), "max"), started_at)

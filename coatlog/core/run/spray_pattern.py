@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from ..sheet import CoatHint, Sheet
 
-__all__ = ["ANGLES", "angles", "manner"]
+__all__ = ["ANGLES", "angles", "manner", "turned"]
 
 ANGLES = ("from the left", "from the right", "from above", "from below")
 CROSSED = ("lengthwise", "crosswise")
@@ -36,6 +36,15 @@ def manner(sheet: Sheet, method_id: str, n: int, shape: str = "") -> CoatHint:
         return CoatHint(character=hint.character, direction=PAIRS[(n - 1) % len(PAIRS)])
     cycle = ANGLES if sheet.properties.peelable else CROSSED
     return CoatHint(character=hint.character, direction=cycle[(n - 1) % len(cycle)])
+
+
+def turned(
+    lower: Sheet, lower_method: str, n: int, upper: Sheet, upper_method: str, m: int, shape: str
+) -> bool:
+    """Whether coat `m` of the upper goes over the work another way than coat `n` of the lower did."""
+    was = manner(lower, lower_method, n, shape).direction
+    then = manner(upper, upper_method, m, shape).direction
+    return bool(was and then) and was != then
 
 
 def _next_turn(named: list[str], turns: tuple[str, ...], n: int) -> str:

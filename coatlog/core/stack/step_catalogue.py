@@ -31,6 +31,8 @@ class Step:
 
     Its time is max(least_s, per_m2_s x area + per_edge_m_s x edge): masking goes by the edge.
 
+    `hands_off`: it goes on by itself, also while the shop is closed.  `once`: for all parts together.
+
     `needs`, `gives`, `takes`: what the surface must be before it, is after it and is no longer, in
     words of STATES.
     `if_failed`: what is done when its check does not hold.  `must`: nothing goes on before it is ticked
@@ -52,6 +54,8 @@ class Step:
     gives: tuple[str, ...] = ()
     takes: tuple[str, ...] = ()
     must: bool = False
+    hands_off: bool = False
+    once: bool = False
     gate: Literal["", "touch", "sand", "handle"] = ""
 
     def takes_s(self, area_m2: float, edge_m: float | None = None) -> int:

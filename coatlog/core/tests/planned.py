@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Iterator
 
 from coatlog.core.plan.plan import SIDE_KINDS, Plan, Task
@@ -36,7 +37,7 @@ def broken(plan: Plan, p: Problem) -> list[str]:
             p.hours
             and not t.locked
             and t.kind != "slot"
-            and not any(o <= t.start_at and t.end_at <= c for o, c in p.hours)
+            and not any(o <= t.start_at and _until(t, p) <= c for o, c in p.hours)
         ):
             out.append(f"{t.key} outside hours")
         if t.kind in SIDE_KINDS:
@@ -53,14 +54,24 @@ def broken(plan: Plan, p: Problem) -> list[str]:
     return out
 
 
+def _until(t: Task, p: Problem) -> int:
+    """Until when somebody has to be there: what goes on by itself is only begun."""
+    return t.start_at if t.key in p.tasks and p.tasks[t.key].by_itself else t.end_at
+
+
 def _link_holds(x: Link, at: dict[str, Task], p: Problem) -> bool:
     """Both local intervals: the shortest against the minimum, the longest against the maximum."""
     a, b = at[x.a_key], at[x.b_key]
     air = p.airs.get(a.part_id)
+    # Long surfaces: half an hour is a patch, and each patch waits for itself where both go the same way.
+    same_way = x.gate == "recoat" and not x.turned
+    head_s = max(0, min(a.end_at - a.start_at, b.end_at - b.start_at) - 1800) if same_way else 0
     for opens, closes in x.windows:
-        first = a.end_at
+        first: int | None = a.end_at
         if opens is not None:
-            first = a.end_at + opens if isinstance(opens, int) else reach_min(air, opens, a.end_at)
+            ripe = a.end_at - head_s
+            first = ripe + opens if isinstance(opens, int) else reach_min(air, opens, ripe)
+            first = None if first is None else max(first, a.end_at)
         last = None
         if closes is not None:
             last = a.start_at + closes if isinstance(closes, int) else reach_max(air, closes, a.start_at)
@@ -75,7 +86,11 @@ def _overlaps(plan: Plan, p: Problem) -> list[str]:
     hands = [t for t in plan.tasks if t.kind in SIDE_KINDS or p.tasks[t.key].hands]
     out = [f"painter {t.painter} of {p.painters}" for t in hands if t.painter >= p.painters]
     for painter in range(p.painters):
-        out += _clashes([t for t in hands if t.painter == painter])
+        out += _clashes([t for t in hands if painter in (t.painter, *t.others)])
+    for t in plan.tasks:
+        wanted = 1 if t.key not in p.tasks else p.tasks[t.key].hands
+        if not t.locked and wanted > 1 and len({t.painter, *t.others}) != wanted:
+            out.append(f"{t.key} wants {wanted} people")
     for name in {m for t in p.tasks.values() for m in t.uses}:
         mine = [t for t in plan.tasks if t.key in p.tasks and name in p.tasks[t.key].uses]
         if p.units.get(name, 1) == 1:
@@ -141,14 +156,20 @@ def _batches(plan: Plan, p: Problem, at: dict[str, Task]) -> list[str]:
     for b in plan.batches:
         pot = p.pots[b.sheet_id]
         for key in b.draws:
-            if at[key].start_at < b.mix_at + pot.mix_s + pot.induction_s:
+            first = b is next(x for x in plan.batches if key in x.draws)
+            if first and at[key].start_at < b.mix_at + pot.mix_s + pot.induction_s:
                 out.append(f"{key} before its pot was ready")
-            if b.use_by_at is not None and at[key].end_at > b.use_by_at:
+            mixes = p.tasks[key].mixes
+            used_up = at[key].end_at if mixes == 1 else b.mix_at + pot.mix_s + math.ceil(
+                p.tasks[key].duration_s / mixes
+            )  # fmt: skip
+            if b.use_by_at is not None and used_up > b.use_by_at:
                 out.append(f"{key} after its pot died")
-        ml = sum(p.tasks[k].volume_ml for k in b.draws)
+        ml = sum(p.tasks[k].volume_ml / p.tasks[k].mixes for k in b.draws)
         if abs(ml - b.total_ml) > 1e-6 or (pot.most_ml is not None and ml > pot.most_ml + 1e-6):
             out.append(f"{b.key} holds {b.total_ml} for {ml}")
     drawn = [k for b in plan.batches for k in b.draws]
-    if len(drawn) != len(set(drawn)):
-        out.append("a coat from two batches")
+    for key in set(drawn):
+        if drawn.count(key) != p.tasks[key].mixes:
+            out.append(f"{key} from {drawn.count(key)} batches")
     return out

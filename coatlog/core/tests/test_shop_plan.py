@@ -131,7 +131,9 @@ class ExactTest(unittest.TestCase):
         p = shop(tasks, links, hours=hours)
         plan = lay_out(keys, p)
         best = _earliest(keys, p, NOW + 45)
-        self.assertEqual(None if plan.finish_at is None else plan.finish_at - NOW, best)
+        # What is longer than any day is told, and what can be done without it is planned.
+        whole = plan.finish_at is not None and not plan.conflicts
+        self.assertEqual(plan.finish_at - NOW if whole else None, best)
         self.assertEqual(broken(plan, p), [])
 
     @settings(max_examples=12, deadline=None)

@@ -159,10 +159,7 @@ class WaysTest(unittest.TestCase):
         self.assertEqual(plan.status, "infeasible")
         self.assertIn("misses its recoat window", plan.conflict)
         self.assertTrue(
-            any(
-                w.startswith("Let the window pass, then sand and wipe before Part 0: liner coat 1 of 2")
-                for w in ways
-            ),
+            any(w.startswith("Sand and wipe again before Part 0: liner coat 1 of 2") for w in ways),
             ways,
         )
         self.assertTrue(any(w.startswith("Work") for w in ways), ways)

@@ -26,7 +26,7 @@ class FullShopTest(ShopMixin, TestCase):
         Shop.objects.filter(pk=self.shop.pk).update(opens="07:30", closes="18:45")
         self.owner.refresh_from_db()
         self.client = self.signed_in("owner1")
-        self.full = [self.long_job(i) for i in range(2)]
+        self.full = [self.long_job(i) for i in range(3)]
 
     def long_job(self, i: int) -> Job:
         parts = [PartDraft(name=n, area_m2=1.0, substrate="bare_steel") for n in ("Door", "Wing", "Roof")]
@@ -63,7 +63,7 @@ class FullShopTest(ShopMixin, TestCase):
         with mock.patch("coatlog.core.plan.stopping.lay_out") as laid:
             page = self.client.get("/api/leave", {"minutes": 120}).json()
         self.assertEqual(laid.call_count, 0)
-        self.assertEqual(len(page["parts"]), 7)
+        self.assertEqual(len(page["parts"]), 10)
         self.assertTrue(page["tasks"])
         planned = {
             t["key"]: t["end_at"] for r in JobProjection.objects.all() for t in r.plan["tasks"]

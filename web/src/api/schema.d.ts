@@ -1811,7 +1811,7 @@ export interface components {
         };
         /**
          * DraftOut
-         * @description `pins`: damage written down so far, by part id.
+         * @description `pins`: how many damages are written down so far, by part id; for a repair those since it was done.
          */
         DraftOut: {
             /** Asset */
@@ -5054,7 +5054,7 @@ export interface components {
          * @description A task at its time.  `waits_key` is the task it waits for, `binding` in what way.
          *
          *     `slack_s`: how much later it could begin with every window and every deadline still met; None
-         *     where nothing ends.
+         *     where nothing ends.  `others`: painters who work on it beside the first.
          */
         Task: {
             /**
@@ -5096,6 +5096,11 @@ export interface components {
             locked: boolean;
             /** Opens At */
             opens_at: number | null;
+            /**
+             * Others
+             * @default []
+             */
+            others: number[];
             /** Painter */
             painter: number;
             /** Part Id */

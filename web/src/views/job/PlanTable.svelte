@@ -21,7 +21,7 @@
   let put = $state("");
   const tasks = $derived(page.plan?.tasks ?? []);
   const shown = $derived(all || tasks.length <= 18 ? tasks : tasks.slice(0, 14));
-  const hands = $derived(tasks.some((t) => t.painter > 0));
+  const hands = $derived(tasks.some((t) => t.painter > 0 || t.others?.length));
   const chosen = $derived(tasks.find((t) => t.key === task));
   const kinds: Record<string, string> = { mix: say.common.mixInline, setup: say.plan.setUp, clean: say.plan.clean };
 
@@ -83,7 +83,14 @@
         <td
           >{t.label}{#if t.direction || t.character}<span class="how"
               >{[t.character, t.direction].filter(Boolean).map(inReadersWords).join(", ")}</span
-            >{/if}{#if hands}<span class="how">{say.plan.painter(t.painter + 1)}</span>{/if}
+            >{/if}{#if hands}<span class="how"
+              >{say.plan.painter(
+                [t.painter, ...(t.others ?? [])]
+                  .toSorted()
+                  .map((n) => n + 1)
+                  .join(" + "),
+              )}</span
+            >{/if}
           {#if due(t) && session.mayWrite}<button class="done" onclick={() => stepDone(page, [t.part_id], t.step ?? "")}
               >{say.plan.done(stepWord(t.step ?? ""))}</button
             >{/if}</td
