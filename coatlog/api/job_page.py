@@ -73,6 +73,7 @@ class JobPage(Schema):
     due_at: int | None
     ready_at: int | None
     slot_at: int | None
+    slot_for: str
     parts_from: dict[str, int]
     air: AirNow
     ribbon: list[RibbonPoint]
@@ -88,7 +89,7 @@ def get_job(request: HttpRequest, job_id: UUID, response: HttpResponse) -> JobPa
     # Between entries only the clock moves; the states carry their times, the plan is laid out anew.
     turned = int(row.next_change_at is not None and now >= row.next_change_at)
     planned = [(row.plan or {}).get(k) for k in ("made_at", "finish_at")]
-    dates = f"{planned}-{job.due_at}-{job.ready_at}-{job.slot_at}-{job.parts_from}"
+    dates = f"{planned}-{job.due_at}-{job.ready_at}-{job.slot_at}-{job.slot_for}-{job.parts_from}"
     tag = f'W/"{row.through_seq}-{row.climate_id[:12]}-{now // 60}-{turned}-{crc32(dates.encode()):08x}"'
     if request.headers.get("If-None-Match") == tag:
         return HttpResponse(status=304, headers={"ETag": tag})
@@ -128,6 +129,7 @@ def _job_page(member: Member, job: Job, row: JobProjection, now: int) -> JobPage
         due_at=job.due_at,
         ready_at=job.ready_at,
         slot_at=job.slot_at,
+        slot_for=job.slot_for,
         parts_from=job.parts_from,
         air=air_now(air, str(job.place_id), sheet, now + SKEW_S),
         ribbon=list(ribbon(air, now - 4 * 3600, max(now + 8 * 3600, min(until, now + 36 * 3600)))),

@@ -11,8 +11,10 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from coatlog.core.plan.explain import Change, changes
+from coatlog.core.plan.placement import spelled
 from coatlog.core.plan.plan import Conflict, Plan, Wishes, slice_of
 from coatlog.core.plan.remedies import WayOut
+from coatlog.core.plan.slots import SlotFor
 from coatlog.errors import Refused
 from coatlog.run import planning
 from coatlog.run.calendar import plan_calendar
@@ -75,7 +77,7 @@ class MoveIn(Schema):
 
 
 class DatesIn(Schema):
-    """When a job must be done, when its parts are there, when it is launched or handed over.
+    """When a job must be done, when its parts are there, when it is launched or handed over, and what for.
 
     `parts_from`: parts that are there later than the others, by part id.
     """
@@ -83,6 +85,7 @@ class DatesIn(Schema):
     due_at: int | None = Field(default=None, ge=0, le=2**40)
     ready_at: int | None = Field(default=None, ge=0, le=2**40)
     slot_at: int | None = Field(default=None, ge=0, le=2**40)
+    slot_for: SlotFor = ""
     parts_from: dict[str, int] = Field(default_factory=dict, max_length=400)
 
 
@@ -183,11 +186,17 @@ def post_dates(request: HttpRequest, job_id: UUID, data: DatesIn) -> DatesIn:
             raise Refused.field("parts_from", part, "a part of this job")
         if not 0 <= at <= now + AHEAD_S:
             raise Refused.field("parts_from", at, "a time within the next 400 days")
+    if data.slot_at is not None:
+        earliest = planning.earliest_slot(member, job, data.slot_for, data.ready_at, data.parts_from)
+        if earliest is not None and data.slot_at < earliest:
+            later = spelled(earliest - data.slot_at)
+            told = f"Not ready by then: {later} later at the earliest, by the plan as it stands."
+            raise Refused.field("slot_at", data.slot_at, f"{earliest} or later", told)
     with transaction.atomic():
         hold_shop(member.shop_id)
         job.due_at, job.ready_at, job.slot_at = data.due_at, data.ready_at, data.slot_at
-        job.parts_from = data.parts_from
-        job.save(update_fields=["due_at", "ready_at", "slot_at", "parts_from"])
+        job.slot_for, job.parts_from = data.slot_for, data.parts_from
+        job.save(update_fields=["due_at", "ready_at", "slot_at", "slot_for", "parts_from"])
         reflow(member.shop, now)
     planning.follow_dates(member, job)
     return data

@@ -40,6 +40,7 @@ class Job(models.Model):
     ready_at = models.BigIntegerField(null=True, blank=True)  # its parts are there from then on
     parts_from = models.JSONField(default=dict, blank=True)  # a part that is there later, by its id
     slot_at = models.BigIntegerField(null=True, blank=True)  # launched or handed over at that hour
+    slot_for = models.CharField(max_length=10, default="", blank=True)  # what for: see SlotFor
 
 
 class FactsDoc(models.Model):

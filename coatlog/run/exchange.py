@@ -22,6 +22,7 @@ from coatlog.core.codec import LATER, canonical, content_id, from_plain, to_plai
 from coatlog.core.errors import CoreError
 from coatlog.core.plain import read_json
 from coatlog.core.plan.plan import Plan
+from coatlog.core.plan.slots import SlotFor
 from coatlog.core.run.bounds import check_facts
 from coatlog.core.run.entries import parse_body
 from coatlog.core.run.facts import Facts, PartSteps
@@ -146,6 +147,7 @@ class JobDocument:
     due_at: int | None = None
     ready_at: int | None = None
     slot_at: int | None = None
+    slot_for: SlotFor = field(default="", metadata=LATER)
     parts_from: dict[str, int] = field(default_factory=dict)
     photos: tuple[PhotoDoc, ...] = ()
     step_lists: tuple[StepLists, ...] = field(default=(), metadata=LATER)
@@ -168,6 +170,7 @@ def export_job(job: Job) -> JobDocument:
         due_at=job.due_at,
         ready_at=job.ready_at,
         slot_at=job.slot_at,
+        slot_for=job.slot_for,  # type: ignore[arg-type]
         parts_from=job.parts_from,
         created_at=job.created_at,
         place_id=str(job.place_id),
@@ -420,6 +423,7 @@ def _store(member: Member, shop: Shop, doc: JobDocument, file_name: str) -> Job:
         due_at=doc.due_at,
         ready_at=doc.ready_at,
         slot_at=doc.slot_at,
+        slot_for=doc.slot_for,
         parts_from=doc.parts_from,
     )
     FactsDoc.objects.bulk_create(

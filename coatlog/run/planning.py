@@ -19,6 +19,7 @@ from coatlog.core.plan.orders import cost, legal
 from coatlog.core.plan.plan import Plan, Wishes, slice_of
 from coatlog.core.plan.problem import Problem
 from coatlog.core.plan.remedies import WayOut, late, ways_out
+from coatlog.core.plan.slots import SlotFor, ready_for
 from coatlog.core.plan.solver import as_late, solve
 from coatlog.errors import NotPermitted, Refused
 from coatlog.jobs.models import Job
@@ -34,7 +35,7 @@ from .shop_problem import Floor, floor_of
 LIMIT_S = 2.0  # [s] a plan that is asked for may take
 WAYS_MOST_S = 4.0  # [s] for ways out where there are many tasks
 
-__all__ = ["WhatIf", "follow_dates", "mend", "move_task", "plan_shop", "ways_for", "what_if"]
+__all__ = ["WhatIf", "earliest_slot", "follow_dates", "mend", "move_task", "plan_shop", "ways_for", "what_if"]
 
 
 def plan_shop(
@@ -139,6 +140,20 @@ def follow_dates(member: Member, job: Job) -> None:
         broken = late(laid_from_now(floor, p), p) > late(trial, p)
         reason = "a window or a deadline would have been missed" if broken else "dates changed"
         plan_shop(member, asked_for=job, limit_s=0, reason=reason)
+
+
+def earliest_slot(
+    member: Member, job: Job, slot_for: SlotFor, ready_at: int | None, parts_from: dict[str, int]
+) -> int | None:
+    """The earliest launch or hand-over of a job by the order that stands; None: nothing says."""
+    floor = floor_of(member.shop, clock.now())
+    stand = next((s for s in floor.stands if s.job.pk == job.pk), None)
+    if stand is None:
+        return None
+    stand.job.slot_at, stand.job.ready_at, stand.job.parts_from = None, ready_at, parts_from
+    p = floor.problem()
+    plan = None if p is None else laid_from_now(floor, p)
+    return ready_for(stand.facts, stand.state, stand.airs, plan, slot_for)
 
 
 def move_task(member: Member, job: Job, key: str, at: int) -> Plan:

@@ -19,6 +19,10 @@ from .reflow import reflow
 __all__ = ["Posted", "post", "server_draft"]
 
 
+#: entries that leave every task where it is
+QUIET = ("note", "defect", "damage_found", "corrected", "archived", "inspected", "cleaned", "touched_up")
+
+
 @dataclass(frozen=True, slots=True)
 class Posted:
     """What became of each entry; `broken`: something in the plan cannot be met any more."""
@@ -36,7 +40,9 @@ def post(member: Member, drafts: Sequence[Draft], *, sent_at: int) -> Posted:
         nonlocal broken
         for job in Job.objects.filter(pk__in=job_ids, shop=shop).select_related("shop", "place", "asset"):
             project(job, now=now)
-        broken = reflow(shop, now)
+        # Words and pictures move nothing: who reads a plan that is old lays it out anew.
+        if any(d.kind not in QUIET for d in drafts):
+            broken = reflow(shop, now)
 
     held = {d.id: why for d in drafts if (why := _kept_back(member, d))}
     stored = store(member, [d for d in drafts if d.id not in held], sent_at=sent_at, now=now, after=after)

@@ -77,6 +77,7 @@ class Floor:
                 due_at=s.job.due_at,
                 ready_at=s.job.ready_at,
                 slot_at=s.job.slot_at,
+                slot_for=s.job.slot_for,  # type: ignore[arg-type]
                 parts_from=s.job.parts_from,
                 keyed=wishes.keyed,
             )

@@ -25,6 +25,7 @@ from ..stack.step_sequence import Work
 from ..thick_film import recoat_at, sheet_at
 from .alike import worked_alike
 from .problem import Bay, Edge, Interval, Link, Pot, Problem, ToDo, link_windows
+from .slots import SlotFor, slot_gate
 from .step_tasks import (
     FIX_STEPS,
     LONG_S,
@@ -68,6 +69,7 @@ def problem(
     due_at: int | None = None,
     ready_at: int | None = None,
     slot_at: int | None = None,
+    slot_for: SlotFor = "",
     parts_from: Mapping[str, int] | None = None,
     keyed: Sequence[str] = (),
 ) -> Problem:
@@ -79,8 +81,8 @@ def problem(
     rooms, units : what the shop has, by place id and by gun.
     due_at, ready_at : when the job must be done, and from when its parts are there [epoch s].
     parts_from : the same for single parts, by their id.
-    slot_at : the hour it is launched or handed over; every part has to be ready for it and, where
-        its sheet sets an end to that, not too long before it.
+    slot_at, slot_for : the hour it is launched or handed over, and what for; every part has to be ready
+        for it and, where its sheet sets an end to that, not too long before it.
     keyed : tasks whose window may pass, as the coat before is abraded and wiped instead.
     """
     work = Gathered(facts, state.job_id, now, airs, {}, [], painters=painters)
@@ -90,7 +92,7 @@ def problem(
         _add_part(work, part, state.service, task, there, frozenset(keyed))
     worked_alike(work)
     if slot_at is not None and slot_at > now and state.parts:
-        _add_slot(work, state, slot_at)
+        _add_slot(work, state, slot_at, slot_for)
     alive: dict[tuple[str, str], tuple[str, float, int]] = {}
     for b in sorted(state.batches, key=lambda b: b.use_by_at or 0):
         if b.mixed and b.closed_at is None and b.use_by_at is not None and b.use_by_at > now:
@@ -114,7 +116,7 @@ def problem(
     )
 
 
-def _add_slot(work: Gathered, state: JobState, slot_at: int) -> None:
+def _add_slot(work: Gathered, state: JobState, slot_at: int, slot_for: SlotFor) -> None:
     """The hour of a launch or a hand-over: each part's last coat waits for it, and it for them."""
     facts = work.facts
     key = str(TaskKey(part_id=state.parts[0].part_id, kind="slot"))
@@ -125,8 +127,8 @@ def _add_slot(work: Gathered, state: JobState, slot_at: int) -> None:
             continue
         top_sheet = facts.sheets[layers[-1].sheet_id]
         sheet = sheet_at(top_sheet, planned_dry_um(layers[-1], top_sheet))
-        wet = bool(sheet.points_for("immerse_from"))
-        name = "immerse_from" if wet else "handle" if sheet.points_for("handle") else "touch"
+        name = slot_gate(sheet, slot_for)
+        wet = name == "immerse_from"
         top = TaskKey(part_id=part.part_id, kind="coat", layer_id=layers[-1].id, n=layers[-1].coats)
         last = str(top)
         if last in work.tasks:

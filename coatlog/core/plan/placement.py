@@ -17,7 +17,7 @@ from ..why import Why
 from .plan import Binding, PlannedBatch, Task
 from .problem import Interval, Link, Problem, TaskKind, ToDo, link_windows
 
-__all__ = ["FAR", "Mark", "Push", "Walk", "blocked_tasks", "count_tasks"]
+__all__ = ["FAR", "Mark", "Push", "Walk", "blocked_tasks", "count_tasks", "spelled"]
 
 HORIZON_S = 60 * 86400
 FAR = 2**60
@@ -77,16 +77,13 @@ class _Unit:
         )
 
 
-@dataclass(slots=True)
+@dataclass(frozen=True, slots=True)
 class _Live:
-    """A pot that can be drawn from; `index` None: it stood there before the plan."""
+    """A pot that can be drawn from; `index` None: it stood there before the plan.  Marks share it."""
 
     index: int | None
     left_ml: float
     use_by_at: int | None
-
-    def copy(self) -> _Live:
-        return _Live(self.index, self.left_ml, self.use_by_at)
 
 
 @dataclass(slots=True)
@@ -187,7 +184,7 @@ class Walk:
         return Mark(
             [(h.free_at, h.last, len(h.busy)) for h in self.hands],
             {name: [u.copy() for u in units] for name, units in self.units.items()},
-            {k: x.copy() for k, x in self.live.items()},
+            dict(self.live),
             list(self.batches),
             set(self.lasts),
             set(self.needless),
@@ -218,7 +215,7 @@ class Walk:
 
     def _restore(self, m: Mark) -> None:
         self.units = {name: [u.copy() for u in units] for name, units in m.units.items()}
-        self.live = {k: x.copy() for k, x in m.live.items()}
+        self.live = dict(m.live)
         self.batches, self.lasts, self.needless = list(m.batches), set(m.lasts), set(m.needless)
         self.out, self.left = dict(m.out), dict(m.left)
         self.leaves = {place: dict(who) for place, who in m.leaves.items()}
@@ -608,7 +605,7 @@ class Walk:
         key = (t.job_id, t.sheet_id)
         if not slot.fresh:
             live = self.live[key]
-            live.left_ml -= t.volume_ml
+            self.live[key] = _Live(live.index, live.left_ml - t.volume_ml, live.use_by_at)
             if live.index is not None:
                 b = self.batches[live.index]
                 self.batches[live.index] = replace(
@@ -674,7 +671,7 @@ class Walk:
         keys = [x for x in self.links.get(t.key, ()) if x.gate == "key" and x.a_key in self.at]
         lasts = max((c for x in keys for _, c in x.windows if isinstance(c, int)), default=None)
         if keys and lasts is not None and not any(x.gate == "recoat" for x in self.links.get(t.key, ())):
-            return f"{t.label} comes later than the key under it lasts, {_long(lasts)} (assumed)"
+            return f"{t.label} comes later than the key under it lasts, {spelled(lasts)} (assumed)"
         if opener is not None and opener in self.p.tasks:
             return f"{t.label} misses its recoat window after {self.p.tasks[opener].label}{told}"
         return f"{t.label} misses its recoat window{told}"
@@ -765,18 +762,18 @@ def blocked_tasks(p: Problem) -> dict[str, str]:
     for k, t in p.tasks.items():
         takes_s = t.duration_s + (p.pots[t.sheet_id].mix_s if t.sheet_id in p.pots else 0)
         if longest_s and k not in out and t.began_at is None and not t.by_itself and takes_s > longest_s:
-            out[k] = _too_long(t, takes_s, longest_s)
+            out[k] = _toospelled(t, takes_s, longest_s)
     for link in p.links:  # links run from the substrate up, so one walk reaches every follower
         if link.a_key in out:
             out.setdefault(link.b_key, "")
     return out
 
 
-def _too_long(t: ToDo, takes_s: int, longest_s: int) -> str:
+def _toospelled(t: ToDo, takes_s: int, longest_s: int) -> str:
     """Why a task fits no day, and what would."""
-    n = math.ceil(takes_s / longest_s)
+    n, takes, open_for = math.ceil(takes_s / longest_s), spelled(takes_s), spelled(longest_s)
     return (
-        f"{t.label}: it takes {_long(takes_s)} in one go, and the shop is open {_long(longest_s)} at most. "
+        f"{t.label}: it takes {takes} in one go, and the shop is open {open_for} at most. "
         f"Put {n * max(1, t.hands)} people on it, cut it into {n} sections, or work longer that day"
     )
 
@@ -832,10 +829,11 @@ def _inside(
 
 
 def _ago(at: int, now: int) -> str:
-    long = _long(abs(at - now))
+    long = spelled(abs(at - now))
     return f"in {long}" if at >= now else f"{long} ago"
 
 
-def _long(seconds: int) -> str:
+def spelled(seconds: int) -> str:
+    """Hours and minutes in words."""
     hours, minutes = divmod(round(seconds / 60), 60)
     return f"{hours} h {minutes} min" if hours and minutes else f"{hours} h" if hours else f"{minutes} min"

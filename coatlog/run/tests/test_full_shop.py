@@ -49,14 +49,23 @@ class FullShopTest(ShopMixin, TestCase):
         assert problem is not None
         self.assertFalse(reflow.is_small(problem))
         plans = LogEntry.objects.filter(kind="plan_adopted").count()
+        job = self.client.get(f"/api/jobs/{self.full[0].pk}").json()
+        part, layer = (job["facts"][x][0]["id"] for x in ("parts", "layers"))
+        coat = {"coat_id": "c1", "part_id": part, "layer_id": layer, "n": 1}
+        begun = {"coats": [coat], "facts_id": job["facts"]["id"]}
         note = self.entry("note", {"text": "masked by eye"}, job_id=str(self.full[0].pk))
+        start = self.entry("coat_started", begun, job_id=str(self.full[0].pk))
         with (
             mock.patch.object(reflow, "lay_out", wraps=reflow.lay_out) as laid,
             mock.patch.object(reflow, "solve", wraps=reflow.solve) as solved,
             mock.patch.object(planning, "solve", wraps=planning.solve) as planned,
         ):
             self.assertEqual(self.send(self.client, note)[0]["result"], "stored")
-        self.assertEqual((laid.call_count, solved.call_count, planned.call_count), (1, 0, 0))
+            self.assertEqual(
+                (laid.call_count, solved.call_count, planned.call_count), (0, 0, 0), "words move nothing"
+            )
+            self.assertEqual(self.send(self.client, start)[0]["result"], "stored")
+        self.assertEqual((laid.call_count, planned.call_count), (1, 0))
         self.assertEqual(LogEntry.objects.filter(kind="plan_adopted").count(), plans)
 
     def test_what_can_be_finished_is_answered_from_the_plan_that_stands(self) -> None:

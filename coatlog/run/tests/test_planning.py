@@ -179,9 +179,28 @@ class PlanningTest(ShopMixin, TestCase):
         last = self.tasks(self.job)[-1]
         self.assertEqual(slot["opens_at"], slot["start_at"])
         self.assertLess(last["end_at"], slot["start_at"])
-        dates["slot_at"] = last["end_at"] + 60  # before it is dry to handle
-        self.post(self.client, f"/api/jobs/{self.job.pk}/dates", dates)
+        clock.set_now(NOW + 39 * 3600)  # nobody came: it cannot be kept any more, and the plan says so
+        self.post(self.client, f"/api/jobs/{self.job.pk}/plan", {})
         self.assertIn("hand-over", self.page(self.job)["plan"]["conflicts"][0]["why"])
+
+    def test_a_hand_over_before_it_is_ready_for_what_it_is_meant_is_refused(self) -> None:
+        path = f"/api/jobs/{self.job.pk}/dates"
+        last = self.tasks(self.job)[-1]["end_at"]
+        early = self.post(self.client, path, {"slot_at": last + 60})
+        self.assertEqual((early.status_code, early.json()["errors"][0]["field"]), (422, "slot_at"))
+        self.assertIn("later at the earliest, by the plan as it stands", early.json()["detail"])
+        # Dry to handle is sooner than hard enough to be loaded: by the sheet, hours against days.
+        earliest = {}
+        for use in ("handled", "road", "load"):
+            r = self.post(self.client, path, {"slot_at": last + 60, "slot_for": use})
+            earliest[use] = int(r.json()["errors"][0]["expected"].split()[0])
+        self.assertLess(earliest["handled"], earliest["load"])
+        self.assertLessEqual(earliest["road"], earliest["load"])
+        kept = self.post(self.client, path, {"slot_at": earliest["handled"] + 60, "slot_for": "handled"})
+        self.assertEqual(kept.status_code, 200, kept.content)
+        self.assertEqual(self.page(self.job)["slot_for"], "handled")
+        self.assertEqual(self.page(self.job)["plan"]["conflicts"], [])
+        self.assertEqual(self.post(self.client, path, {"slot_at": 1, "slot_for": "fly"}).status_code, 422)
 
     def test_in_the_open_a_coat_waits_for_the_rain_foretold_to_be_over(self) -> None:
         Place.objects.filter(pk=self.place.pk).update(outdoors=True)

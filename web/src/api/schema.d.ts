@@ -1776,7 +1776,7 @@ export interface components {
         };
         /**
          * DatesIn
-         * @description When a job must be done, when its parts are there, when it is launched or handed over.
+         * @description When a job must be done, when its parts are there, when it is launched or handed over, and what for.
          *
          *     `parts_from`: parts that are there later than the others, by part id.
          */
@@ -1791,6 +1791,12 @@ export interface components {
             ready_at?: number | null;
             /** Slot At */
             slot_at?: number | null;
+            /**
+             * Slot For
+             * @default
+             * @enum {string}
+             */
+            slot_for: "" | "water" | "road" | "load" | "handled";
         };
         /** DossierOut */
         DossierOut: {
@@ -2582,6 +2588,8 @@ export interface components {
             seq: number;
             /** Slot At */
             slot_at: number | null;
+            /** Slot For */
+            slot_for: string;
             state: components["schemas"]["JobState"];
             /** Stops */
             stops: components["schemas"]["StopPoint"][];

@@ -1780,6 +1780,7 @@ export const de: Words = {
     hoursImported: (a: Value, b: Value) => `, ${a} Stunden, eingelesen ${b}.`,
   },
   whatIf: {
+    slotFor: "wofür",
     earliestFinish: "am frühesten fertig",
     meetTheDeadlines: "Termine halten",
     leave: "Feierabend",
@@ -1891,5 +1892,12 @@ export const de: Words = {
     open: "Neues Produkt vom Etikett",
     fromLabel: "Vom Etikett:",
     stillTypical: "Üblich für die Art:",
+  },
+  slotFor: {
+    any: "Zuwasserlassen oder Übergabe",
+    water: "wieder ins Wasser",
+    road: "wieder auf die Straße",
+    load: "belastet oder hart beansprucht",
+    handled: "angefasst und montiert",
   },
 };

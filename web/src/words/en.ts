@@ -1774,6 +1774,7 @@ export const en = {
     hoursImported: (a: Value, b: Value) => `, ${a} hours, imported ${b}.`,
   },
   whatIf: {
+    slotFor: "for",
     earliestFinish: "earliest finish",
     meetTheDeadlines: "meet the deadlines",
     leave: "Leave",
@@ -1885,5 +1886,12 @@ export const en = {
     open: "New product from its label",
     fromLabel: "From the label:",
     stillTypical: "Typical for the kind:",
+  },
+  slotFor: {
+    any: "launch or hand-over",
+    water: "back in the water",
+    road: "back on the road",
+    load: "to be loaded or worked hard",
+    handled: "to be handled and fitted",
   },
 };

@@ -163,7 +163,13 @@
     if (!page.due_at) return;
     const { error } = await api.POST("/api/jobs/{job_id}/dates", {
       params: { path: { job_id: page.head.id } },
-      body: { due_at: page.due_at + by, ready_at: page.ready_at, slot_at: page.slot_at, parts_from: page.parts_from },
+      body: {
+        due_at: page.due_at + by,
+        ready_at: page.ready_at,
+        slot_at: page.slot_at,
+        slot_for: page.slot_for as "",
+        parts_from: page.parts_from,
+      },
     });
     if (error) refusal = inWords(error);
     outbox.taken += 1;

@@ -36,6 +36,8 @@
   let dates = $state({ due: timeField(page.due_at), ready: timeField(page.ready_at), slot: timeField(page.slot_at) });
   let onePart = $state("");
   // svelte-ignore state_referenced_locally
+  let slotFor = $state(page.slot_for as Schemas["DatesIn"]["slot_for"]);
+  // svelte-ignore state_referenced_locally
   let partTimes = $state(Object.fromEntries(page.facts.parts.map((p) => [p.id, timeField(page.parts_from[p.id])])));
 
   function wishes(): Wishes | null {
@@ -112,7 +114,7 @@
     }
     const { error } = await api.POST("/api/jobs/{job_id}/dates", {
       params: { path: { job_id: page.head.id } },
-      body: { ...at, parts_from },
+      body: { ...at, slot_for: slotFor, parts_from },
     });
     if (error) return void (refusal = inWords(error));
     said(say.whatIf.datesSavedPlanUpdated);
@@ -195,6 +197,12 @@
         {#if onePart}<label>{say.whatIf.availableFrom} <input type="datetime-local" bind:value={partTimes[onePart]} /></label>{/if}
       {/if}
       <label>{say.whatIf.launchOrHandoverAt} <input type="datetime-local" bind:value={dates.slot} /></label>
+      <label
+        >{say.whatIf.slotFor}
+        <select bind:value={slotFor}
+          >{#each Object.entries(say.slotFor) as [id, words] (id)}<option value={id === "any" ? "" : id}>{words}</option>{/each}</select
+        ></label
+      >
       <button class="btn small">{say.whatIf.saveDates}</button>
     </form>
   {/if}

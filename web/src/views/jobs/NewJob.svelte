@@ -47,7 +47,7 @@
     busy = true;
     const { data, error } = await api.POST("/api/jobs", { body: draft.job() });
     if (data && due_at !== null) {
-      const dates = { due_at, ready_at: null, slot_at: null, parts_from: {} };
+      const dates = { due_at, ready_at: null, slot_at: null, slot_for: "" as const, parts_from: {} };
       await api.POST("/api/jobs/{job_id}/dates", { params: { path: { job_id: data.id } }, body: dates });
     }
     busy = false;
