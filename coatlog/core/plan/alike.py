@@ -30,7 +30,8 @@ def worked_alike(work: Gathered) -> None:
         keyed = {w.position for w in listed.works if keyed_by([w])}
         for w in listed.works:
             known = STEPS.get(w.step)
-            anywhere = known is not None and known.once and w.kind not in TOUCHES
+            # Between coats what touches no surface waits for none of them; before the first it has its place.
+            anywhere = known is not None and known.once and w.kind not in TOUCHES and w.position > 0
             if w.position > 0 and w.position not in keyed and not anywhere:
                 continue  # the window of the coat below runs on each part by itself
             stints = {p.id: _stints_of(work, p.id, w.key) for p in names}
@@ -94,9 +95,18 @@ def _in_rounds(work: Gathered, part_ids: Sequence[str]) -> None:
 
 
 def _at_any_time(work: Gathered, key: str) -> None:
-    """What touches no surface waits for none, and nothing ages from it: it is done before the coats."""
-    kept = [x for x in work.links if x.b_key != key]
-    work.links[:] = [replace(x, windows=((None, None),), gate="step") if x.a_key == key else x for x in kept]
+    """A task that waits for none, and from which nothing ages; what it stood between keeps its order."""
+    before = [x for x in work.links if x.b_key == key]
+    out: list[Link] = []
+    for x in work.links:
+        if x.b_key == key:
+            continue
+        if x.a_key != key:
+            out.append(x)
+            continue
+        out += [Link(b.a_key, x.b_key, ((None, None),), "step", "") for b in before if b.a_key != x.b_key]
+        out.append(replace(x, windows=((None, None),), gate="step"))
+    work.links[:] = out
 
 
 def _together(work: Gathered, groups: Sequence[Sequence[ToDo]], label: str, takes_s: int, crew: int) -> None:
