@@ -833,7 +833,7 @@ def _ago(at: int, now: int) -> str:
     return f"in {long}" if at >= now else f"{long} ago"
 
 
-def spelled(seconds: int) -> str:
+def spelled(lasts_s: int) -> str:
     """Hours and minutes in words."""
-    hours, minutes = divmod(round(seconds / 60), 60)
+    hours, minutes = divmod(round(lasts_s / 60), 60)
     return f"{hours} h {minutes} min" if hours and minutes else f"{hours} h" if hours else f"{minutes} min"

@@ -45,7 +45,7 @@ def places_m2(survey: Survey) -> float:
 def on_places(
     survey: Survey, path: Sequence[Prep], layers: Sequence[StackLayer]
 ) -> tuple[StackLayer, ...] | None:
-    """The layers, those of the damaged places marked as such; None: the stack is for nothing but damage.
+    """The layers, those of the damaged places marked as such; None: it is for nothing but damage.
 
     Filler and cloth lie where something is to fill.  In sound paint the primers at the bottom lie there
     too: round it the next layer holds without them.  What is left must stand on the part by itself.
@@ -62,7 +62,8 @@ def on_places(
     for n in range(leading, -1, -1):
         local = [i < n or f for i, f in enumerate(fills)]
         if not any(local):
-            return tuple(layers)
+            # All over the part it lies round the damage too: there it must be vouched for without it.
+            return None if _stopped(where, path, layers) else tuple(layers)
         whole = [x for x, there in zip(layers, local, strict=True) if not there]
         if whole and not _stopped(where, path, whole):
             m2 = places_m2(survey)

@@ -237,6 +237,10 @@ def first(survey: Survey, path: Sequence[Prep], layer: StackLayer, above: Sheet 
             own = _middle(sheet.properties.key_grit) if layer.patches_m2 is not None else None
             steps += [Done("feather", own)] if spotted else []
             steps += [*(Done("abrade", g) for g in _ladder(grits[-1:], wants)), Done("wipe")]
+    elif layer.patches_m2 is not None and keyed and not any(d.step == "feather" for d in steps):
+        # The way of preparing keys the part; the spots are feathered before it, with a grit of their own.
+        at = max(i for i, d in enumerate(steps) if d.step in _KEYS)
+        steps.insert(at, Done("feather", _middle(sheet.properties.key_grit)))
     elif path and not keyed and surface.group not in ("rubber", "fabric", "glass"):
         steps.append(Done("wipe"))
     if "clamping" in survey.features:
