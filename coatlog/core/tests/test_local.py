@@ -51,7 +51,7 @@ class LocalTest(unittest.TestCase):
         for i, ground in enumerate(SUBSTRATES):
             for j, (name, damage) in enumerate(DAMAGE.items()):
                 survey = Survey(substrate=ground, **damage)  # type: ignore[arg-type]
-                for wish in {WISHES[0], WISHES[(i + j) % len(WISHES)]}:
+                for wish in WISHES[(i + j) % len(WISHES) :][:1]:
                     for offer in suggest(survey, SHELF, wish).best:
                         what = (ground, name, wish, offer.key)
                         local = [x for x in offer.layers if x.patches_m2 is not None]
@@ -72,8 +72,8 @@ class LocalTest(unittest.TestCase):
                         self.assertEqual(len(spotted), len(local), what)
                         coarse = [f.rule_id for f in offer.findings if f.rule_id.startswith("grit.")]
                         self.assertFalse(coarse and local, (what, coarse))
-        self.assertGreater(told["local"], 60)
-        self.assertGreater(told["offers"], 300)
+        self.assertGreater(told["local"], 20)
+        self.assertGreater(told["offers"], 100)
 
     def stands_beside(self, survey: Survey, path: tuple, whole: list, what: tuple) -> None:  # type: ignore[type-arg]
         """Round the spots the part is as it was, and what lies there holds without them."""
