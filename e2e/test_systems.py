@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import re
 
 from playwright.sync_api import expect
 
@@ -127,4 +128,19 @@ class SystemsTest(BrowserCase):
         desk.get_by_role("button", name="Remove layer 4").click()
         expect(told).to_contain_text("Coats planned: 7 before, 6 now.")
         self.assertEqual(self.axe(desk), [])
+        self.assertEqual(self.faults, [])
+
+    def test_a_large_hull_is_cut_into_sections(self) -> None:
+        clock.set_now(NOW)
+        estuary(NOW, whole=False)
+        desk = self.page(self.context(DESK), "demo", PASSWORD)
+        desk.goto(f"{self.live_server_url}/#/jobs/new")
+        desk.get_by_role("group", name="Type").get_by_role("button", name="Boat").click()
+        self.usual(desk, "Underwater hull")
+        desk.get_by_role("button", name="Measure, test, damage").first.click()
+        expect(desk.get_by_label("Area m²").first).to_have_value("9")
+        self.choose(desk, "Worked in sections", "3")
+        expect(desk.get_by_label(re.compile(r"^Part \d"))).to_have_count(4)
+        expect(desk.get_by_label("Part 3", exact=True)).to_have_value("Hull port 3")
+        expect(desk.get_by_label("Area m²").first).to_have_value("3")
         self.assertEqual(self.faults, [])

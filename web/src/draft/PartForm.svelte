@@ -3,13 +3,15 @@
   import { api, type Schemas } from "../api/client";
   import { Answer } from "../lib/answer.svelte";
   import { type Draft, FACINGS, type PartRow } from "../lib/draft.svelte";
-  import { area, field, unit } from "../lib/format";
+  import { area, entered, field, unit } from "../lib/format";
   import { say } from "../words";
   import Choices from "./Choices.svelte";
 
   /** `n`: which part it is, from 1.  `drop` takes it away; null: it is the only one. */
   type Props = { draft: Draft; p: PartRow; n: number; open: boolean; toggle: () => void; drop: (() => void) | null };
   let { draft, p, n, open, toggle, drop }: Props = $props();
+  /** What may take longer than one goes on for at a stretch. */
+  const LARGE_M2 = 8;
   const groups = $derived([...new Set(draft.survey?.substrates.map((s) => s.group) ?? [])]);
   const shapeOf = (id: string) => draft.survey?.shapes.find((s) => s.id === id);
 
@@ -110,6 +112,14 @@
         >{say.part.worked}
         <select value={p.as_set ? "each" : "pass"} onchange={(e) => (p.as_set = e.currentTarget.value === "each")}
           ><option value="each">{say.part.eachLogged}</option><option value="pass">{say.part.inOnePass}</option></select
+        ></label
+      >{/if}
+    {#if !p.shape && entered("m2", p.area) >= LARGE_M2}<label
+        >{say.part.cut}
+        <select value="" onchange={(e) => draft.cut(p, Number(e.currentTarget.value))}
+          ><option value="">{say.part.inOne}</option>{#each [2, 3, 4, 6, 8] as n (n)}<option value={String(n)}
+              >{say.part.sections(n)}</option
+            >{/each}</select
         ></label
       >{/if}
     <label>{say.part.edge(unit("m"))} <input inputmode="decimal" bind:value={p.edge} placeholder={say.part.asASquare} /></label>

@@ -320,6 +320,34 @@ export class Draft {
     );
   }
 
+  /** A large part as so many sections, each with its share of the area; what was typed of shape and edge is for the whole. */
+  cut(p: PartRow, n: number): void {
+    const i = this.parts.findIndex((x) => x.key === p.key);
+    const whole = entered("m2", p.area);
+    if (i < 0 || !Number.isInteger(n) || n < 2 || n > 40 || !(whole > 0)) return;
+    const share = (text: string): string => (entered("m2", text) > 0 ? field("m2", entered("m2", text) / n, 4) : text);
+    const sections = Array.from({ length: n }, (_, k) => {
+      const faces = noFaces();
+      for (const f of FACINGS) faces[f] = share(p.faces[f]);
+      return row({
+        ...$state.snapshot(p),
+        key: ++rows,
+        id: k === 0 ? p.id : null,
+        name: `${p.name.trim() || say.common.part} ${k + 1}`,
+        area: field("m2", whole / n, 4),
+        shape: "",
+        shape_text: "",
+        measures: {},
+        edge: "",
+        faces,
+        survive: [...p.survive],
+        features: [...p.features],
+        set_name: p.name.trim(),
+      });
+    });
+    this.parts.splice(i, 1, ...sections);
+  }
+
   /** Take a part away, and the system that was its alone. */
   drop(i: number): void {
     this.parts.splice(i, 1);

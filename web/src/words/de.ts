@@ -611,6 +611,9 @@ export const de: Words = {
     next: "Weiter",
   },
   part: {
+    cut: "In Abschnitten gearbeitet",
+    inOne: "nein, an einem Stück",
+    sections: (a) => `in ${a} Abschnitte teilen`,
     worked: "Wie sie gearbeitet werden",
     eachLogged: "einzeln, jedes im Protokoll, alle mit einem Tipp",
     inOnePass: "auf einer Platte, in einem Gang gespritzt",

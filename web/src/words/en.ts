@@ -610,6 +610,9 @@ export const en = {
     next: "Next",
   },
   part: {
+    cut: "Worked in sections",
+    inOne: "no, in one go",
+    sections: (a: Value) => `cut into ${a} sections`,
     worked: "How they are worked",
     eachLogged: "one by one, each logged, all with one tap",
     inOnePass: "on one panel, sprayed in one pass",
