@@ -81,6 +81,14 @@ SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_AGE = 30 * 24 * 3600
 CSRF_COOKIE_SAMESITE = "Lax"
 SECURE_REFERRER_POLICY = "same-origin"
+#: Behind a door that speaks HTTPS and says so by X-Forwarded-Proto: cookies never leave it.
+HTTPS = env.bool("COATLOG_HTTPS", default=False)
+if HTTPS:
+    SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = True
+    SECURE_REDIRECT_EXEMPT = [r"^healthz$"]
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+    SECURE_HSTS_SECONDS = 30 * 24 * 3600
+    CSRF_TRUSTED_ORIGINS = [f"https://{host.lstrip('.')}" for host in ALLOWED_HOSTS]
 X_FRAME_OPTIONS = "DENY"
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
@@ -102,10 +110,13 @@ STATIC_ROOT = WEB_DIST
 UPLOAD_LIMIT_BYTES = 8 * 1024 * 1024
 DOCUMENT_LIMIT_BYTES = 64 * 1024 * 1024  # a job carries its pictures
 DATA_UPLOAD_MAX_MEMORY_SIZE = UPLOAD_LIMIT_BYTES
+#: `json`: a line of JSON for each thing the server says; else as people read it.
+LINES = {"formatter": "lines"} if env.str("COATLOG_LOG", default="") == "json" else {}
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "formatters": {"lines": {"()": "coatlog.shop.log_lines.JsonLines"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", **LINES}},
     "root": {"handlers": ["console"], "level": "WARNING"},
     # Refusals are what many tests are about.
     "loggers": {n: {"level": "CRITICAL"} for n in ("django.request", "axes")} if TEST_SESSIONS else {},
