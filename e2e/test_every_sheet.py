@@ -97,28 +97,32 @@ class EverySheetTest(BrowserCase):
         expect(rows.filter(has_text="Wet one")).to_have_count(len(self.jobs))
         expect(rows.filter(has_text="Bare one")).to_have_count(len(self.jobs))
         self.assertEqual(self.faults, [])
+        phone = self.page(self.context(PHONE, has_touch=True), "ines", "long-and-odd-77")
         for name, job in self.jobs.items():
-            self.open(desk, job, "run", name)
+            # Both are sent there, then both are looked at: one draws while the other is read.
+            self.send(phone, job, "run")
+            self.send(desk, job, "run")
+            self.arrived(desk, job)
             lanes = desk.get_by_role("figure").get_by_role("listitem")
             expect(lanes, name).to_have_count(len(PARTS))
             for label, drawn in lanes.evaluate_all(LANES):
                 empty = "Bare one" in label and not self.planned(job)
                 self.assertTrue(drawn or empty, (name, label))
-            self.open(desk, job, "cure", name)
-            expect(desk.locator("main section[aria-label]"), name).to_have_count(len(PARTS))
-            self.assertEqual(self.faults, [], name)
-        phone = self.page(self.context(PHONE, has_touch=True), "ines", "long-and-odd-77")
-        for name, job in self.jobs.items():
-            self.open(phone, job, "run", name)
+            self.send(desk, job, "cure")
+            self.arrived(phone, job)
             expect(phone.get_by_role("heading", level=1), name).to_have_text("Wet one")
             expect(phone.get_by_role("button", name="Coat done"), name).to_be_visible()
+            self.arrived(desk, job)
+            expect(desk.locator("main section[aria-label]"), name).to_have_count(len(PARTS))
             self.assertEqual(self.faults, [], name)
 
     def planned(self, job: Job) -> bool:
         plan = job.projection.plan
         return bool(plan and plan["tasks"])
 
-    def open(self, page: Page, job: Job, step: str, name: str) -> None:
+    def send(self, page: Page, job: Job, step: str) -> None:
         """By the address, as a link does, without loading the page anew."""
         page.evaluate(f"location.hash = '#/jobs/{job.pk}/{step}'")
+
+    def arrived(self, page: Page, job: Job) -> None:
         page.get_by_text(job.title).first.wait_for()

@@ -78,6 +78,7 @@ class OutboxTest(BrowserCase):
         other = self.desk.context.new_page()
         other.goto(self.live_server_url)
         other.get_by_role("button", name="Sign out").click()
+        self.desk.get_by_role("button", name="Sign in").wait_for()  # it hears of it, and of who comes next
         other.get_by_label("Name").fill("demo")
         other.get_by_label("Password").fill(PASSWORD)
         other.get_by_role("button", name="Sign in").click()

@@ -54,6 +54,13 @@
     void look();
     return () => clearTimeout(again);
   });
+  // Somebody may sign in by another window of this browser: then this one is theirs too.
+  const AT_THE_DOOR_MS = 5000;
+  $effect(() => {
+    if (session.who || !session.asked) return;
+    const again = setInterval(() => void session.look(), AT_THE_DOOR_MS);
+    return () => clearInterval(again);
+  });
   /** A page change is announced and takes the focus, as a document's would. */
   function arrived(): void {
     spoken = document.querySelector("main h1")?.textContent ?? "";
