@@ -13,9 +13,10 @@
   const features = $derived(draft.common("features"));
   const marked = $derived(features.all.length + features.some.length);
   const dark = $derived(draft.partsOf().every((p) => p.dark));
-  /** Where something may have to stay as it is, nobody is left to think of asking. */
+  /** Where something may have to stay as it is, nobody is left to think of asking; elsewhere it is asked in sight too. */
   const opens = $derived(draft.kind !== "road" || draft.parts.some((p) => p.substrate === "wheel_clear"));
-  const unanswered = $derived(opens && draft.parts.some((p) => !p.features.length));
+  const silent = $derived(draft.parts.some((p) => !p.features.length));
+  const unanswered = $derived(opens && silent);
 </script>
 
 <div class="survey">
@@ -38,7 +39,7 @@
     some={survive.some}
     toggle={(id) => draft.tickAll("survive", id)}
   />
-  <details open={opens || marked > 0 || dark}>
+  <details open={opens || silent || marked > 0 || dark}>
     <summary>{say.surveyForm.specialFeatures(marked ? say.surveyForm.marked(marked) : "")}</summary>
     {#if unanswered}<p class="ask"><b>{say.surveyForm.answerThis}</b></p>{/if}
     <Choices
