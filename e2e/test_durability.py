@@ -27,7 +27,7 @@ from ops.cluster import Cluster, free_port, throwaway
 from ops.paths import ROOT, venv_bin
 from ops.serve import gunicorn, web_env
 
-SEED, MOMENTS = 20, 12
+SEED, MOMENTS = 20, 10
 
 
 class Client:
@@ -52,6 +52,8 @@ class Client:
 
 
 class KillTest(unittest.TestCase):
+    long_s = 60
+
     def setUp(self) -> None:
         stack = ExitStack()
         self.addCleanup(stack.close)

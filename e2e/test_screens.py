@@ -40,6 +40,8 @@ WIDE = "document.documentElement.scrollWidth - innerWidth"
 
 
 class ScreensTest(BrowserCase):
+    long_s = 95
+
     maxDiff = None
 
     def setUp(self) -> None:

@@ -18,6 +18,8 @@ from ops.paths import ROOT
 
 
 class StartTest(unittest.TestCase):
+    long_s = 25
+
     def setUp(self) -> None:
         self.home = Path(tempfile.mkdtemp(prefix="coatlog-home-", dir="/tmp"))
         self.env = {

@@ -25,6 +25,8 @@ TMY3 = Path(pvlib.__file__).parent / "data" / "703165TY.csv"
 
 
 class WalkTest(BrowserCase):
+    long_s = 60
+
     def setUp(self) -> None:
         super().setUp()
         clock.set_now(START)
@@ -261,6 +263,8 @@ class WalkTest(BrowserCase):
 class PagesTest(BrowserCase):
     """Every other page: stands, refuses bad input in words, and passes axe."""
 
+    long_s = 80
+
     def setUp(self) -> None:
         super().setUp()
         clock.set_now(START)
@@ -428,6 +432,8 @@ class PagesTest(BrowserCase):
 
 class TroubleTest(BrowserCase):
     """When it goes wrong: a window lost, two tablets on one coat, a strike taken back, no mouse."""
+
+    long_s = 60
 
     def setUp(self) -> None:
         super().setUp()

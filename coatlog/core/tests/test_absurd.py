@@ -99,6 +99,8 @@ def offers() -> Iterator[tuple[Survey, tuple[str, ...], Candidate]]:
 
 
 class AbsurdTest(unittest.TestCase):
+    long_s = 60
+
     offers: ClassVar[list[tuple[Survey, tuple[str, ...], Candidate]]]
 
     @classmethod
