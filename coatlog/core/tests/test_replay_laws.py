@@ -153,7 +153,7 @@ def apart_from_ledger(state: JobState) -> str:
     return canonical(dataclasses.replace(state, ledger=(), through_seq=0))
 
 
-MANY = 60
+MANY = 40
 LAW = settings(max_examples=MANY, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 
 

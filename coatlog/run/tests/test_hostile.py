@@ -118,7 +118,7 @@ class HostileTest(ShopMixin, TestCase):
         st.register_type_strategy(str, st.text(st.characters(exclude_categories=()), max_size=60))
         self.addCleanup(st.register_type_strategy, str, st.text())
 
-        @settings(max_examples=200, deadline=None, derandomize=True, database=None)
+        @settings(max_examples=100, deadline=None, derandomize=True, database=None)
         @given(st.data())
         def answer(data: st.DataObject) -> None:
             kind = data.draw(st.sampled_from(sorted(BODIES)))
