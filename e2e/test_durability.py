@@ -52,8 +52,6 @@ class Client:
 
 
 class KillTest(unittest.TestCase):
-    long_s = 60
-
     def setUp(self) -> None:
         stack = ExitStack()
         self.addCleanup(stack.close)

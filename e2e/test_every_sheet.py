@@ -32,8 +32,6 @@ LANES = """lanes => lanes.map(li => [li.getAttribute("aria-label") ?? "",
 
 
 class EverySheetTest(BrowserCase):
-    long_s = 100
-
     def setUp(self) -> None:
         super().setUp()
         clock.set_now(START)

@@ -40,8 +40,6 @@ WIDE = "document.documentElement.scrollWidth - innerWidth"
 
 
 class ScreensTest(BrowserCase):
-    long_s = 95
-
     maxDiff = None
 
     def setUp(self) -> None:

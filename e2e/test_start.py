@@ -18,8 +18,6 @@ from ops.paths import ROOT
 
 
 class StartTest(unittest.TestCase):
-    long_s = 25
-
     def setUp(self) -> None:
         self.home = Path(tempfile.mkdtemp(prefix="coatlog-home-", dir="/tmp"))
         self.env = {

@@ -17,8 +17,6 @@ from .test_trades import TradesCase
 
 
 class SuggestTest(TradesCase):
-    long_s = 40
-
     def test_wing_boots_from_the_usual_things_to_the_list_of_ports(self) -> None:
         self.found_shop()
         self.name_job("De-icing boots", "Survey twin", "aircraft")

@@ -18,8 +18,6 @@ NOW = int(dt.datetime(2026, 10, 14, 9, 0, tzinfo=dt.UTC).timestamp())
 
 
 class SystemsTest(BrowserCase):
-    long_s = 40
-
     def test_a_dash_and_its_seats(self) -> None:
         clock.set_now(NOW)
         estuary(NOW, whole=False)

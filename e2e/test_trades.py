@@ -98,8 +98,6 @@ class TradesCase(BrowserCase):
 
 
 class TradesTest(TradesCase):
-    long_s = 90
-
     # Marine -----------------------------------------------------------------------------------------
 
     def test_a_hull_in_copper_epoxy_from_the_survey_to_the_first_follow_ups(self) -> None:

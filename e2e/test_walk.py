@@ -25,8 +25,6 @@ TMY3 = Path(pvlib.__file__).parent / "data" / "703165TY.csv"
 
 
 class WalkTest(BrowserCase):
-    long_s = 60
-
     def setUp(self) -> None:
         super().setUp()
         clock.set_now(START)
@@ -263,8 +261,6 @@ class WalkTest(BrowserCase):
 class PagesTest(BrowserCase):
     """Every other page: stands, refuses bad input in words, and passes axe."""
 
-    long_s = 80
-
     def setUp(self) -> None:
         super().setUp()
         clock.set_now(START)
@@ -432,8 +428,6 @@ class PagesTest(BrowserCase):
 
 class TroubleTest(BrowserCase):
     """When it goes wrong: a window lost, two tablets on one coat, a strike taken back, no mouse."""
-
-    long_s = 60
 
     def setUp(self) -> None:
         super().setUp()

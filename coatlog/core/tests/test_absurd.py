@@ -99,8 +99,6 @@ def offers() -> Iterator[tuple[Survey, tuple[str, ...], Candidate]]:
 
 
 class AbsurdTest(unittest.TestCase):
-    long_s = 60
-
     offers: ClassVar[list[tuple[Survey, tuple[str, ...], Candidate]]]
 
     @classmethod

@@ -36,8 +36,6 @@ WISHES = (
 
 
 class LocalTest(unittest.TestCase):
-    long_s = 22
-
     def test_a_spot_is_as_wide_as_what_is_bare_and_50_mm_on_each_side(self) -> None:
         """Common practice, no published source: feathered out 50 mm.  3 x 0.13 m x 0.13 m."""
         spots = Survey(substrate="sound_paint", bare_mm=30.0, patch_n=3)

@@ -52,8 +52,6 @@ TAKE_OFF: dict[str, dict[str, float]] = {
 
 
 class TenJobsTest(ShopMixin, TestCase):
-    long_s = 14
-
     def setUp(self) -> None:
         super().setUp()
         self.client = self.signed_in("owner1")
