@@ -17,11 +17,12 @@ from coatlog.core.run.change import FactsChange
 from coatlog.core.run.facts import Facts, Layer, Part, of_system
 from coatlog.core.run.view import view
 from coatlog.jobs.frozen_facts import latest_facts, read_facts
-from coatlog.jobs.models import FactsDoc
+from coatlog.jobs.models import FactsDoc, Job
 from coatlog.jobs.services import create_job, revise_job
 from coatlog.run import projection, services
 from coatlog.run.models import JobProjection
 from coatlog.shop import clock
+from coatlog.shop.models import Member
 
 from .damage import damage_pins
 from .drafts import (
@@ -154,6 +155,19 @@ def post_job(request: HttpRequest, data: JobIn) -> JobCreated:
     return JobCreated(id=job.pk)
 
 
+def _revised(member: Member, job: Job, data: ReviseIn) -> Facts:
+    """The new version of a job's facts a change asks for: to be adopted, or only looked at."""
+    return revise_job(
+        member,
+        job,
+        parts=draft_parts(data.parts),
+        layers=draft_layers(data.layers),
+        overrules=draft_overrules(data.overrules),
+        choices=data.choices,
+        more=draft_systems(data.systems),
+    )
+
+
 @router.put("/jobs/{job_id}/stack", response=JobCreated, operation_id="revise_job")
 def put_stack(request: HttpRequest, job_id: UUID, data: ReviseIn) -> JobCreated:
     """Survey and stack of a job, changed: a new version of its facts, adopted by an entry."""
@@ -163,15 +177,7 @@ def put_stack(request: HttpRequest, job_id: UUID, data: ReviseIn) -> JobCreated:
     services.change_job(
         member,
         job,
-        lambda: revise_job(
-            member,
-            job,
-            parts=draft_parts(data.parts),
-            layers=draft_layers(data.layers),
-            overrules=overrules,
-            choices=data.choices,
-            more=draft_systems(data.systems),
-        ),
+        lambda: _revised(member, job, data),
         reason=data.reason,
         overrules=overrules,
     )
@@ -198,15 +204,7 @@ def preview_stack(request: HttpRequest, job_id: UUID, data: ReviseIn) -> Preview
     change = services.preview_change(
         member,
         job,
-        lambda: revise_job(
-            member,
-            job,
-            parts=draft_parts(data.parts),
-            layers=draft_layers(data.layers),
-            overrules=draft_overrules(data.overrules),
-            choices=data.choices,
-            more=draft_systems(data.systems),
-        ),
+        lambda: _revised(member, job, data),
     )
     return PreviewOut(change=change)
 
