@@ -68,6 +68,22 @@ class StartTest(unittest.TestCase):
         except OSError:
             return False
 
+    def everything_killed_comes_up_again(self, address: str) -> None:
+        cluster = Cluster(self.home / "postgres", 0)
+        ids = {name: int((self.home / f"{name}.pid").read_text()) for name in ("web", "planner")}
+        for pid in (*ids.values(), cluster.pid()):
+            assert pid is not None
+            os.kill(pid, signal.SIGKILL)
+        deadline = time.monotonic() + 45
+        well = 0  # what the killed server's children still answer is no coming up again
+        while well < 15 and time.monotonic() < deadline:
+            now = {name: int((self.home / f"{name}.pid").read_text()) for name in ids}
+            up = all(now[n] != ids[n] for n in ids) and self.is_up(f"{address}healthz")
+            well = well + 1 if up else 0
+            time.sleep(0.2)
+        self.assertEqual(well, 15)
+        self.assertTrue(all(Path(f"/proc/{pid}").exists() for pid in now.values()))
+
     def test_two_at_once_then_ctrl_c_then_again_after_a_kill(self) -> None:
         first, second = self.start(), self.start()
         # Either may have won the lock; the other waits for the winner's address and ends.
@@ -80,6 +96,7 @@ class StartTest(unittest.TestCase):
         winner, joiner = (first, second) if second.poll() is not None else (second, first)
         self.assertEqual((winner.poll(), joiner.poll()), (None, 0))
         self.assertTrue(self.is_up(address))
+        self.everything_killed_comes_up_again(address)
 
         winner.send_signal(signal.SIGINT)
         self.assertEqual(winner.wait(30), 0)

@@ -17,6 +17,7 @@ from types import FrameType
 
 from .cluster import Cluster, free_port
 from .console import StepFailed, run, say, step
+from .keeping import Kept, end_left_over, keep_running
 from .machine import need_postgres, need_python, need_web
 from .paths import ROOT, home, venv_bin
 
@@ -91,7 +92,7 @@ def _serve(place: Path) -> int:
     need_python("base")
     need_web()
     cluster: Cluster | None = None
-    server: subprocess.Popen[bytes] | None = None
+    kept: list[Kept] = []
     try:
         url = os.environ.get("DATABASE_URL", "")
         if not url:
@@ -102,33 +103,31 @@ def _serve(place: Path) -> int:
             step("Starting the database", made.start)
             url = made.url
         env = web_env(url, secret=secret_of(place))
-        _end_left_over(place / "web.pid")
         port = free_port(int(os.environ.get("COATLOG_PORT", WEB_PORT)))
+        web = Kept("web", b"config.wsgi", place, lambda log: gunicorn(env, port, log))
+        planner = Kept("planner", b"manage.py\0work", place, lambda log: _planner(env, log))
+        for one in (web, planner):
+            end_left_over(one)
         # It comes up while the tables are seen to; nobody is given the address before both are done.
-        server = gunicorn(env, port, place / "web.log")
-        running = server
-        (place / "web.pid").write_text(str(server.pid))
+        web.start()
+        kept.append(web)
         sign_in = step("Bringing tables and demo shop up to date", lambda: _manage(env, "prepare"))
-        step("Starting the web server", lambda: _wait_until_up(running, port, place))
+        planner.start()
+        kept.append(planner)
+        step("Starting the web server", lambda: _wait_until_up(web, port))
         text = f"\nOpen http://127.0.0.1:{port}/\n{sign_in.strip()}\nCtrl-C stops everything."
         (place / "address").write_text(text)
         say(text)
-        server.wait()
-        say(f"The web server ended by itself; see {place / 'web.log'}")
-        return 1
+        return keep_running(kept, cluster)
     finally:
-        _shut(server, cluster)
+        _shut(kept, cluster)
 
 
-def _shut(server: subprocess.Popen[bytes] | None, cluster: Cluster | None) -> None:
+def _shut(kept: list[Kept], cluster: Cluster | None) -> None:
     for number in (signal.SIGINT, signal.SIGTERM):  # a second Ctrl-C must not cut this short
         signal.signal(number, signal.SIG_IGN)
-    if server is not None and server.poll() is None:
-        server.terminate()
-        try:
-            server.wait(15)
-        except subprocess.TimeoutExpired:
-            server.kill()
+    for one in kept:
+        one.stop()
     if cluster is not None:
         cluster.stop()
     say("\nStopped.")
@@ -144,16 +143,6 @@ def cluster_of(place: Path) -> Cluster:
     cluster = Cluster(place / "postgres", free_port(wanted))
     remembered.write_text(str(cluster.port))
     return cluster
-
-
-def _end_left_over(pid_file: Path) -> None:
-    """End the web server of a start that was killed before it could do so."""
-    try:
-        pid = int(pid_file.read_text())
-        if b"config.wsgi" in Path(f"/proc/{pid}/cmdline").read_bytes():
-            os.killpg(pid, signal.SIGKILL)
-    except (OSError, ValueError):
-        return
 
 
 def secret_of(place: Path) -> str:
@@ -177,45 +166,38 @@ def _manage(env: dict[str, str], *words: str) -> str:
 
 def gunicorn(env: dict[str, str], port: int, log_file: Path) -> subprocess.Popen[bytes]:
     """The web server, in a process group of its own."""
-    log = log_file.open("ab")  # open as long as the server lives
-    command = [
-        venv_bin("python"),
-        "-m",
-        "gunicorn",
-        "config.wsgi",
-        "--bind",
-        f"127.0.0.1:{port}",
-        "--workers",
-        "2",
-        "--threads",
-        "4",
-        "--graceful-timeout",
-        "5",
-        "--timeout",
-        "60",
-    ]
-    # Its own session: Ctrl-C reaches this script alone, which then stops the server in order.
-    return subprocess.Popen(
-        [str(c) for c in command],
-        cwd=ROOT,
-        env=env,
-        stdin=subprocess.DEVNULL,
-        stdout=log,
-        stderr=log,
-        start_new_session=True,
-    )
+    words = ["--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4"]
+    words += ["--graceful-timeout", "5", "--timeout", "60"]
+    return _of_its_own(["-m", "gunicorn", "config.wsgi", *words], env, log_file)
 
 
-def _wait_until_up(server: subprocess.Popen[bytes], port: int, place: Path) -> None:
+def _planner(env: dict[str, str], log_file: Path) -> subprocess.Popen[bytes]:
+    """The worker that plans full shops."""
+    return _of_its_own([str(ROOT / "manage.py"), "work"], env, log_file)
+
+
+def _of_its_own(words: list[str], env: dict[str, str], log_file: Path) -> subprocess.Popen[bytes]:
+    """Python in a session of its own: Ctrl-C reaches this script alone, which then stops all in order."""
+    with log_file.open("ab") as log:
+        return subprocess.Popen(
+            [str(venv_bin("python")), *words],
+            cwd=ROOT,
+            env=env,
+            stdin=subprocess.DEVNULL,
+            stdout=log,
+            stderr=log,
+            start_new_session=True,
+        )
+
+
+def _wait_until_up(web: Kept, port: int) -> None:
     for _ in range(300):
-        if server.poll() is not None:
+        if not web.alive():
             break
         with contextlib.suppress(OSError), urllib.request.urlopen(f"http://127.0.0.1:{port}/", timeout=2):
             return
         time.sleep(0.1)
-    raise StepFailed(
-        f"It did not answer on port {port}; see {place / 'web.log'}", "Read the end of that log."
-    )
+    raise StepFailed(f"It did not answer on port {port}; see {web.log}", "Read the end of that log.")
 
 
 if __name__ == "__main__":

@@ -21,6 +21,7 @@ from coatlog.run import projection
 from coatlog.run.air_now import AirNow, RibbonPoint, air_now, ribbon
 from coatlog.run.models import JobProjection
 from coatlog.run.part_works import PartWork, part_works
+from coatlog.run.plan_queue import waits_since
 from coatlog.run.reflow import plans_as_of
 from coatlog.run.shop_problem import floor_of
 from coatlog.shop import clock
@@ -55,6 +56,8 @@ class JobPage(Schema):
 
     `facts` come without their step lists, as `works` has those with their checks.
 
+    `planning_since`: since when the planner of a full shop works on a newer plan than this one.
+
     `changes`: what moved against the plan as adopted at `planned_at`; `stops`: where one may stop.
     """
 
@@ -67,6 +70,7 @@ class JobPage(Schema):
     view: View
     plan: Plan | None
     planned_at: int | None
+    planning_since: int | None
     changes: list[Change]
     stops: list[StopPoint]
     hours: list[OpenHours]
@@ -89,15 +93,16 @@ def get_job(request: HttpRequest, job_id: UUID, response: HttpResponse) -> JobPa
     # Between entries only the clock moves; the states carry their times, the plan is laid out anew.
     turned = int(row.next_change_at is not None and now >= row.next_change_at)
     planned = [(row.plan or {}).get(k) for k in ("made_at", "finish_at")]
-    dates = f"{planned}-{job.due_at}-{job.ready_at}-{job.slot_at}-{job.slot_for}-{job.parts_from}"
+    waits = waits_since(job.shop)
+    dates = f"{waits}-{planned}-{job.due_at}-{job.ready_at}-{job.slot_at}-{job.slot_for}-{job.parts_from}"
     tag = f'W/"{row.through_seq}-{row.climate_id[:12]}-{now // 60}-{turned}-{crc32(dates.encode()):08x}"'
     if request.headers.get("If-None-Match") == tag:
         return HttpResponse(status=304, headers={"ETag": tag})
     response["ETag"] = tag
-    return _job_page(member, job, row, now)
+    return _job_page(member, job, row, now, waits)
 
 
-def _job_page(member: Member, job: Job, row: JobProjection, now: int) -> JobPage:
+def _job_page(member: Member, job: Job, row: JobProjection, now: int, waits: int | None) -> JobPage:
     state = projection.state_from(row)
     ground = projection.ground_of(job)
     facts = projection.facts_now(ground, state) or next(iter(ground.facts.values()))
@@ -123,6 +128,7 @@ def _job_page(member: Member, job: Job, row: JobProjection, now: int) -> JobPage
         view=picked,
         plan=plan,
         planned_at=adopted.made_at if adopted else None,
+        planning_since=waits,
         changes=list(changes(adopted, plan)) if adopted and plan else [],
         stops=list(stop_points(p, plan, hours, lead_s=floor.lead_s(p))) if p and plan else [],
         hours=[OpenHours(from_at=a, to_at=b) for a, b in hours[:5]],

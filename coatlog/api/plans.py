@@ -2,27 +2,31 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 from uuid import UUID
 
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 from pydantic import Field
 
-from coatlog.core.plan.explain import Change, changes
+from coatlog.core.codec import from_plain, from_stored, to_plain
 from coatlog.core.plan.placement import spelled
-from coatlog.core.plan.plan import Conflict, Plan, Wishes, slice_of
+from coatlog.core.plan.plan import Wishes
 from coatlog.core.plan.remedies import WayOut
 from coatlog.core.plan.slots import SlotFor
-from coatlog.errors import Refused
-from coatlog.run import planning
+from coatlog.errors import NotFound, Refused
+from coatlog.jobs.models import Job
+from coatlog.run import answers, planning
+from coatlog.run.answers import PlanAnswer, WhatIfAnswer
 from coatlog.run.calendar import plan_calendar
-from coatlog.run.models import JobProjection
-from coatlog.run.reflow import plans_as_of, reflow
+from coatlog.run.models import PlanAsk, ShopPlan
+from coatlog.run.plan_queue import AskKind, ask, full
+from coatlog.run.reflow import reflow
 from coatlog.run.shop_problem import floor_of
 from coatlog.shop import clock
 from coatlog.shop.lock import hold_shop
+from coatlog.shop.models import Member
 
 from .guard import job_of, member_of, writer_of
 
@@ -49,26 +53,16 @@ class PlanIn(Schema):
     wishes: WishesIn | None = None
 
 
-class PlanAnswer(Schema):
-    """The job's share of the plan just made.  `gap_s`: the most by which some plan could be shorter."""
+class Asked(Schema):
+    """What is asked of the planner of a full shop, and what became of it.  `since_at`: when it was asked."""
 
-    plan: Plan
-    status: str
-    gap_s: int
-    shop_finish_at: int | None
-
-
-class WhatIfOut(Schema):
-    """The job's plan as it is and as it would be; finishes of the whole shop beside it."""
-
-    now: Plan | None
-    then: Plan | None
-    changes: list[Change]
-    shop_finish_now: int | None
-    shop_finish_then: int | None
-    mixes_now: int
-    mixes_then: int
-    conflicts: list[Conflict]
+    ask_id: UUID
+    state: Literal["waiting", "working", "answered", "refused"]
+    since_at: int
+    refusal: str
+    plan: PlanAnswer | None
+    what_if: WhatIfAnswer | None
+    ways: list[WayOut] | None
 
 
 class MoveIn(Schema):
@@ -104,68 +98,87 @@ def _wishes(data: WishesIn, held: dict[str, int]) -> Wishes:
     )
 
 
-@router.post("/jobs/{job_id}/plan", response=PlanAnswer, operation_id="plan_job")
-def post_plan(request: HttpRequest, job_id: UUID, data: PlanIn) -> PlanAnswer:
-    """Plan the shop anew and answer this job's share; with wishes, adopt a plan that keeps to them."""
+@router.post("/jobs/{job_id}/plan", response={200: PlanAnswer, 202: Asked}, operation_id="plan_job")
+def post_plan(request: HttpRequest, job_id: UUID, data: PlanIn) -> Status[Any]:
+    """Plan the shop anew and answer this job's share; with wishes, adopt a plan that keeps to them.
+
+    A full shop is planned by the worker: 202 says what to ask for, at /plan-asks.
+    """
     member = writer_of(request, "plan")
     job = job_of(request, job_id)
-    wishes = None
-    if data.wishes is not None:
-        wishes = _wishes(data.wishes, floor_of(member.shop, clock.now()).wishes.held)
-    made = planning.plan_shop(member, wishes, asked_for=job)
-    takes_s = (made.finish_at or made.made_at) - made.made_at
-    return PlanAnswer(
-        plan=_share_now(member.shop_id, job_id),
-        status=made.status,
-        gap_s=max(0, takes_s - made.bound_s),
-        shop_finish_at=made.finish_at,
-    )
+    wishes = None if data.wishes is None else _wishes(data.wishes, _held(member))
+    if full(member.shop, clock.now()):
+        return _later(member, job, "plan", {"wishes": None if wishes is None else to_plain(wishes)})
+    return Status(200, answers.planned(member, job, wishes))
 
 
-def _share_now(shop_id: UUID, job_id: UUID) -> Plan:
-    row = JobProjection.objects.select_related("job__shop").get(job_id=job_id, job__shop_id=shop_id)
-    plan = plans_as_of(row.job.shop, [row], clock.now())[job_id]
-    if plan is None:
-        raise Refused("Nothing is left to plan on this job.")
-    return plan
-
-
-@router.post("/jobs/{job_id}/what-if", response=WhatIfOut, operation_id="what_if")
-def post_what_if(request: HttpRequest, job_id: UUID, data: WishesIn) -> WhatIfOut:
+@router.post("/jobs/{job_id}/what-if", response={200: WhatIfAnswer, 202: Asked}, operation_id="what_if")
+def post_what_if(request: HttpRequest, job_id: UUID, data: WishesIn) -> Status[Any]:
     """What a plan with these wishes would be; nothing is stored."""
-    member, now = member_of(request), clock.now()
+    member = member_of(request)
     job = job_of(request, job_id)
-    floor = floor_of(member.shop, now)
-    told = planning.what_if(member, _wishes(data, floor.wishes.held))
-    p = floor.problem(only=job)
-    keys = {*(p.tasks if p else ()), *(t.key for t in told.then.tasks if t.job_id == str(job_id))}
-    then, was = slice_of(told.then, str(job_id), keys), slice_of(told.now, str(job_id), keys)
-    return WhatIfOut(
-        now=was,
-        then=then,
-        changes=list(changes(was, then)),
-        shop_finish_now=told.now.finish_at,
-        shop_finish_then=told.then.finish_at,
-        mixes_now=told.mixes_now,
-        mixes_then=told.mixes_then,
-        conflicts=list(told.then.conflicts),
-    )
+    wishes = _wishes(data, _held(member))
+    if full(member.shop, clock.now()):
+        return _later(member, job, "what_if", {"wishes": to_plain(wishes)})
+    return Status(200, answers.what_if(member, job, wishes))
 
 
-@router.get("/jobs/{job_id}/ways", response=list[WayOut], operation_id="ways_out")
-def get_ways(request: HttpRequest, job_id: UUID) -> list[WayOut]:
+@router.post("/jobs/{job_id}/ways", response={200: list[WayOut], 202: Asked}, operation_id="ways_out")
+def post_ways(request: HttpRequest, job_id: UUID) -> Status[Any]:
     """Ways out of what the plan cannot meet, the cheapest first; none where it meets everything."""
     member = member_of(request)
-    return list(planning.ways_for(member, job_of(request, job_id)))
+    job = job_of(request, job_id)
+    if full(member.shop, clock.now()):
+        return _later(member, job, "ways", {})
+    return Status(200, list(answers.ways(member, job)))
 
 
-@router.post("/jobs/{job_id}/move", response=Plan, operation_id="move_task")
-def post_move(request: HttpRequest, job_id: UUID, data: MoveIn) -> Plan:
+@router.post("/jobs/{job_id}/move", response={200: PlanAnswer, 202: Asked}, operation_id="move_task")
+def post_move(request: HttpRequest, job_id: UUID, data: MoveIn) -> Status[Any]:
     """Put a planned task at another time; refused with the reason where that cannot be."""
     member = writer_of(request, "plan")
     job = job_of(request, job_id)
-    planning.move_task(member, job, data.task_key, data.start_at)
-    return _share_now(member.shop_id, job_id)
+    if full(member.shop, clock.now()):
+        return _later(member, job, "move", {"task_key": data.task_key, "start_at": data.start_at})
+    return Status(200, answers.moved(member, job, data.task_key, data.start_at))
+
+
+def _held(member: Member) -> dict[str, int]:
+    """What was moved by hand in the plan that stands."""
+    row = ShopPlan.objects.filter(shop_id=member.shop_id).first()
+    if row is not None:
+        return from_plain(Wishes, row.wishes).held
+    return floor_of(member.shop, clock.now()).wishes.held
+
+
+def _later(member: Member, job: Job, kind: AskKind, asked: dict[str, Any]) -> Status[Any]:
+    return Status(202, _told(ask(member, job, kind, asked, clock.now())))
+
+
+@router.get("/plan-asks/{ask_id}", response=Asked, operation_id="get_plan_ask")
+def get_ask(request: HttpRequest, ask_id: UUID) -> Asked:
+    """What became of something asked of the planner; its answer once there is one.  One's own only."""
+    member = member_of(request)
+    row = PlanAsk.objects.filter(pk=ask_id, member=member).first()
+    if row is None:
+        raise NotFound("Not asked by you, or asked for anew since.")
+    return _told(row)
+
+
+def _told(row: PlanAsk) -> Asked:
+    state = "working" if row.began_at else "waiting"
+    if row.done_at:
+        state = "refused" if row.refusal else "answered"
+    got = row.answer
+    return Asked(
+        ask_id=row.pk,
+        state=state,  # type: ignore[arg-type]
+        since_at=row.asked_at,
+        refusal=row.refusal,
+        plan=from_stored(PlanAnswer, got) if got is not None and row.kind in ("plan", "move") else None,
+        what_if=from_stored(WhatIfAnswer, got) if got is not None and row.kind == "what_if" else None,
+        ways=[from_stored(WayOut, w) for w in got] if got is not None and row.kind == "ways" else None,
+    )
 
 
 @router.post("/jobs/{job_id}/dates", response=DatesIn, operation_id="set_dates")
@@ -197,7 +210,7 @@ def post_dates(request: HttpRequest, job_id: UUID, data: DatesIn) -> DatesIn:
         job.due_at, job.ready_at, job.slot_at = data.due_at, data.ready_at, data.slot_at
         job.slot_for, job.parts_from = data.slot_for, data.parts_from
         job.save(update_fields=["due_at", "ready_at", "slot_at", "slot_for", "parts_from"])
-        reflow(member.shop, now)
+        reflow(member.shop, now, [job_id])
     planning.follow_dates(member, job)
     return data
 
@@ -205,9 +218,8 @@ def post_dates(request: HttpRequest, job_id: UUID, data: DatesIn) -> DatesIn:
 @router.get("/jobs/{job_id}/plan.ics", operation_id="plan_calendar")
 def get_calendar(request: HttpRequest, job_id: UUID) -> HttpResponse:
     """The job's plan as iCalendar."""
-    member = member_of(request)
     job = job_of(request, job_id)
-    body = plan_calendar(job, _share_now(member.shop_id, job_id), clock.now())
+    body = plan_calendar(job, answers.share_now(job), clock.now())
     out = HttpResponse(body, content_type="text/calendar; charset=utf-8")
     out["Content-Disposition"] = f'attachment; filename="plan-{str(job_id)[:8]}.ics"'
     return out

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from uuid import uuid4
+
 from django.db import models
 from django.db.models import Q
 
 from coatlog.jobs.models import Job
-from coatlog.shop.models import Shop
+from coatlog.shop.models import Member, Shop
 
 DUE_AHEAD_S = 7 * 86400
 
@@ -35,6 +37,37 @@ class ShopPlan(models.Model):
     order = models.JSONField(default=list)
     wishes = models.JSONField(default=dict)
     made_at = models.BigIntegerField()
+
+
+class PlanWork(models.Model):
+    """What the planner of a full shop has been asked for and has done, by count: the newest asking wins.
+
+    `since_at`: when the first asking came that is not answered yet.  All of it can be lost.
+    """
+
+    shop = models.OneToOneField(Shop, on_delete=models.CASCADE, primary_key=True, related_name="plan_work")
+    wanted = models.BigIntegerField(default=0)
+    done = models.BigIntegerField(default=0)
+    since_at = models.BigIntegerField(default=0)
+    done_at = models.BigIntegerField(null=True)
+
+
+class PlanAsk(models.Model):
+    """Something asked of the planner that takes longer than anybody waits at a button, and its answer."""
+
+    id = models.UUIDField(primary_key=True, default=uuid4)
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="plan_asks")
+    member = models.ForeignKey(Member, on_delete=models.CASCADE, related_name="plan_asks")
+    kind = models.CharField(max_length=12)
+    asked = models.JSONField(default=dict)
+    asked_at = models.BigIntegerField()
+    began_at = models.BigIntegerField(null=True)
+    done_at = models.BigIntegerField(null=True)
+    answer = models.JSONField(null=True)
+    refusal = models.TextField(default="", blank=True)
+
+    class Meta:
+        indexes = [models.Index(fields=["asked_at"])]
 
 
 class JobProjection(models.Model):

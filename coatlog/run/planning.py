@@ -29,7 +29,8 @@ from coatlog.shop.models import Member
 
 from . import posting
 from .models import PlanDoc, ShopPlan
-from .reflow import MOST_S, is_small, laid_from_now, with_lateness
+from .plan_queue import full
+from .reflow import MOST_S, is_small, laid_from_now, plans_as_of, with_lateness
 from .shop_problem import Floor, floor_of
 
 LIMIT_S = 2.0  # [s] a plan that is asked for may take
@@ -150,6 +151,9 @@ def earliest_slot(
     stand = next((s for s in floor.stands if s.job.pk == job.pk), None)
     if stand is None:
         return None
+    if full(member.shop, floor.now):
+        stands = plans_as_of(member.shop, [stand.row], floor.now)[job.pk]
+        return ready_for(stand.facts, stand.state, stand.airs, stands, slot_for)
     stand.job.slot_at, stand.job.ready_at, stand.job.parts_from = None, ready_at, parts_from
     p = floor.problem()
     plan = None if p is None else laid_from_now(floor, p)

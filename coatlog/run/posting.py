@@ -42,7 +42,7 @@ def post(member: Member, drafts: Sequence[Draft], *, sent_at: int) -> Posted:
             project(job, now=now)
         # Words and pictures move nothing: who reads a plan that is old lays it out anew.
         if any(d.kind not in QUIET for d in drafts):
-            broken = reflow(shop, now)
+            broken = reflow(shop, now, job_ids)
 
     held = {d.id: why for d in drafts if (why := _kept_back(member, d))}
     stored = store(member, [d for d in drafts if d.id not in held], sent_at=sent_at, now=now, after=after)

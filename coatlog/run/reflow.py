@@ -3,20 +3,35 @@
 from __future__ import annotations
 
 import dataclasses
+from collections.abc import Collection, Mapping
 from uuid import UUID
+
+from django.db import transaction
 
 from coatlog.core.codec import from_stored, to_plain
 from coatlog.core.plan.layout import lay_out
 from coatlog.core.plan.orders import cost, list_orders
-from coatlog.core.plan.plan import SIDE_KINDS, Conflict, Plan, slice_of
-from coatlog.core.plan.problem import Problem
+from coatlog.core.plan.plan import SIDE_KINDS, Conflict, Plan, Task, slice_of
+from coatlog.core.plan.problem import Problem, ToDo
 from coatlog.core.plan.solver import solve
+from coatlog.jobs.models import Job
+from coatlog.shop.lock import hold_shop
 from coatlog.shop.models import Shop
 
+from . import plan_queue
 from .models import JobProjection, ShopPlan
 from .shop_problem import Floor, floor_of
 
-__all__ = ["is_small", "laid_from_now", "plans_as_of", "reflow", "standing_plan", "with_lateness"]
+__all__ = [
+    "any_late",
+    "is_small",
+    "laid_from_now",
+    "lay_out_full",
+    "plans_as_of",
+    "reflow",
+    "standing_plan",
+    "with_lateness",
+]
 
 STALE_S = 60
 FEW_TASKS = 60
@@ -25,8 +40,15 @@ MOST_SHOPS = 32
 LATE_FROM_S = 60
 
 
-def reflow(shop: Shop, now: int) -> bool:
-    """What is left of the adopted plans, laid out from now; whether something in it cannot be met."""
+def reflow(shop: Shop, now: int, touched: Collection[UUID] = ()) -> bool:
+    """What is left of the adopted plans, laid out from now; whether something in it cannot be met.
+
+    In a full shop the plans of the jobs touched are carried forward, and the worker lays out the shop.
+    """
+    if plan_queue.full(shop, now):
+        _carry_forward(shop, now, touched)
+        plan_queue.want_plan(shop, now)
+        return False
     floor = floor_of(shop, now)
     p = floor.problem()
     if p is None:
@@ -35,6 +57,65 @@ def reflow(shop: Shop, now: int) -> bool:
     plan = laid_from_now(floor, p)
     _write(floor, p, plan)
     return bool(plan.conflicts)
+
+
+def _carry_forward(shop: Shop, now: int, touched: Collection[UUID]) -> None:
+    """Out of the plans of these jobs what is done; in them what goes on.  The rest stays as planned last."""
+    for job in Job.objects.filter(pk__in=touched).select_related("projection"):
+        row = getattr(job, "projection", None)
+        if row is None or row.plan is None:
+            continue
+        p = floor_of(shop, now, only=job).problem(only=job)
+        own = {} if p is None else p.tasks
+        plan = from_stored(Plan, row.plan)
+        tasks = tuple(
+            _as_it_stands(t, own, now) for t in plan.tasks if t.key in own or _still_ahead(t, own, now)
+        )
+        row.plan = to_plain(dataclasses.replace(plan, tasks=tasks)) if tasks else None
+        row.save(update_fields=["plan"])
+
+
+def _still_ahead(task: Task, own: Mapping[str, ToDo], now: int) -> bool:
+    """Mixing, setting up and cleaning stand for coats of the job that are still to come."""
+    return bool(own) and task.kind in SIDE_KINDS and task.start_at > now
+
+
+def _as_it_stands(task: Task, own: Mapping[str, ToDo], now: int) -> Task:
+    began_at = own[task.key].began_at if task.key in own else None
+    if began_at is None:
+        return task
+    ends_at = max(now, began_at + own[task.key].duration_s)
+    return dataclasses.replace(task, start_at=began_at, end_at=ends_at, locked=True)
+
+
+def lay_out_full(shop: Shop, now: int) -> None:
+    """Lay out a full shop's plan outside of any lock, and write what still holds.
+
+    A job whose log or air has moved on meanwhile keeps the plan it carried forward: another plan is wanted
+    for it already.
+    """
+    upto = plan_queue.begun(shop.pk)
+    floor = floor_of(shop, now)
+    p = floor.problem()
+    plan = None if p is None else laid_from_now(floor, p)
+    read = {s.job.pk: (s.row.through_seq, s.row.climate_id) for s in floor.stands}
+    with transaction.atomic():
+        hold_shop(shop.pk)
+        rows = JobProjection.objects.in_bulk(list(read))
+        for s in floor.stands:
+            row = rows.get(s.job.pk)
+            if row is None or (row.through_seq, row.climate_id) != read[s.job.pk]:
+                continue
+            share = None if p is None or plan is None else _share(floor, p, plan, str(s.job.pk))
+            row.plan = None if share is None else to_plain(share)
+            row.save(update_fields=["plan"])
+        plan_queue.answered(shop.pk, upto, now)
+
+
+def any_late(shop: Shop, now: int) -> bool:
+    """Whether a task of some live job should have begun by now."""
+    rows = JobProjection.objects.filter(JobProjection.live_q(now), job__shop=shop, plan__isnull=False)
+    return any(_stale(from_stored(Plan, r.plan), now) for r in rows)
 
 
 def laid_from_now(floor: Floor, p: Problem) -> Plan:
@@ -97,10 +178,10 @@ def plans_as_of(shop: Shop, rows: list[JobProjection], now: int) -> dict[UUID, P
     """The rows' plans; laid out anew for this answer alone, when a task should have begun already.
 
     Nothing is stored: reading changes nothing.  Within a minute, and until the next entry, the same
-    answer holds for all who ask.
+    answer holds for all who ask.  Of a full shop the plan as it stands is told: pages lay out none.
     """
     plans = {r.job_id: from_stored(Plan, r.plan) if r.plan else None for r in rows}
-    if any(p is not None and _stale(p, now) for p in plans.values()):
+    if any(p is not None and _stale(p, now) for p in plans.values()) and not plan_queue.full(shop, now):
         fresh = _laid_out_again(shop, now)
         plans = {job: fresh.get(job, plan) for job, plan in plans.items()}
     return plans

@@ -22,6 +22,7 @@ from coatlog.shop.models import Member, Place
 
 from . import posting
 from .models import JobProjection
+from .plan_queue import ask, full
 from .planning import mend, plan_shop
 from .projection import full_replay, project
 from .reflow import reflow
@@ -80,12 +81,27 @@ def start_job(
 ) -> Job:
     """Create a job, adopt its facts, log what was overruled, plan it: all of it or nothing."""
     with transaction.atomic():
-        hold_planner(member.shop_id)
+        is_full = _hold(member)
         job, facts = create()
         adopt_facts(member, job, facts)
         log_overrules(member, job, overrules)
-        plan_shop(member, asked_for=job)
+        _plan(member, job, is_full)
     return job
+
+
+def _hold(member: Member) -> bool:
+    """Whether the shop is full; else the planner is held, as the plan is made while one waits."""
+    if full(member.shop, clock.now()):
+        return True
+    hold_planner(member.shop_id)
+    return False
+
+
+def _plan(member: Member, job: Job, is_full: bool) -> None:
+    if is_full:
+        ask(member, job, "plan", {"reason": "asked for"}, clock.now())
+    else:
+        plan_shop(member, asked_for=job)
 
 
 def change_job(
@@ -93,13 +109,13 @@ def change_job(
 ) -> None:
     """Adopt a new version of a job's facts and plan anew: all of it or nothing."""
     with transaction.atomic():
-        hold_planner(member.shop_id)
+        is_full = _hold(member)
         facts = revise()
         adopt_facts(member, job, facts, reason=reason or "parts or coating system changed")
         log_overrules(member, job, overrules)
         _, state = full_replay(job)
         if state.next:
-            plan_shop(member, asked_for=job)
+            _plan(member, job, is_full)
 
 
 def preview_change(member: Member, job: Job, revise: Callable[[], Facts]) -> FactsChange:

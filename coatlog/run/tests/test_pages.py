@@ -188,7 +188,7 @@ class EveryPathTest(ShopMixin, TestCase):
     def each(self) -> list[tuple[str, str]]:
         document = json.loads(Path(settings.BASE_DIR, "docs", "openapi.json").read_text())
         ids = {"job_id": str(self.job.pk), "place_id": str(self.yard.pk)}
-        ids["fact"], ids["username"] = "booth", "owner1"
+        ids["fact"], ids["username"], ids["ask_id"] = "booth", "owner1", str(self.job.pk)
         ids["sheet_id"], ids["photo_id"] = self.sheets["clear-coat-2k"].id, "0" * 64
         ids["part_id"], ids["material_id"] = "p0", "clear-coat-2k"
         paths = [(m, p) for p, ops in document["paths"].items() for m in ops if p not in OPEN]
@@ -238,7 +238,7 @@ class EveryPathTest(ShopMixin, TestCase):
             "/api/shop": client.get("/api/shop").json()["shop"],
         }
         for method, path in self.each():
-            if method == "get" or path in OWN or path.endswith("/what-if"):  # that one stores nothing
+            if method == "get" or path in OWN or path.endswith(("/what-if", "/ways")):  # those store nothing
                 continue
             if path.endswith("/import") or path in (
                 "/api/photos",

@@ -141,7 +141,7 @@ class PlanningTest(ShopMixin, TestCase):
         Shop.objects.filter(pk=self.shop.pk).update(opens="07:30", closes="18:45")
         due["due_at"] = NOW + 9 * 3600
         self.post(self.client, f"/api/jobs/{self.job.pk}/dates", due)
-        ways = self.client.get(f"/api/jobs/{self.job.pk}/ways").json()
+        ways = self.post(self.client, f"/api/jobs/{self.job.pk}/ways", {}).json()
         self.assertTrue(any(w["text"].startswith("Work") for w in ways), ways)
         self.assertEqual(ways, sorted(ways, key=lambda w: (w["late_s"], w["finish_at"])))
         bad = {"due_at": NOW + 60, "ready_at": NOW + 600, "slot_at": None}

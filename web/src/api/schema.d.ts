@@ -332,6 +332,8 @@ export interface paths {
         /**
          * Post Plan
          * @description Plan the shop anew and answer this job's share; with wishes, adopt a plan that keeps to them.
+         *
+         *     A full shop is planned by the worker: 202 says what to ask for, at /plan-asks.
          */
         post: operations["plan_job"];
         delete?: never;
@@ -427,13 +429,13 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        get?: never;
+        put?: never;
         /**
-         * Get Ways
+         * Post Ways
          * @description Ways out of what the plan cannot meet, the cheapest first; none where it meets everything.
          */
-        get: operations["ways_out"];
-        put?: never;
-        post?: never;
+        post: operations["ways_out"];
         delete?: never;
         options?: never;
         head?: never;
@@ -693,6 +695,26 @@ export interface paths {
          * @description How many objects a place holds at once.
          */
         put: operations["set_holds"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan-asks/{ask_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Ask
+         * @description What became of something asked of the planner; its answer once there is one.  One's own only.
+         */
+        get: operations["get_plan_ask"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1298,6 +1320,30 @@ export interface components {
             /** Thinner Frac */
             thinner_frac: number;
             voc: components["schemas"]["Figure"] | null;
+        };
+        /**
+         * Asked
+         * @description What is asked of the planner of a full shop, and what became of it.  `since_at`: when it was asked.
+         */
+        Asked: {
+            /**
+             * Ask Id
+             * Format: uuid
+             */
+            ask_id: string;
+            plan: components["schemas"]["PlanAnswer"] | null;
+            /** Refusal */
+            refusal: string;
+            /** Since At */
+            since_at: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "working" | "answered" | "refused";
+            /** Ways */
+            ways: components["schemas"]["WayOut"][] | null;
+            what_if: components["schemas"]["WhatIfAnswer"] | null;
         };
         /**
          * Batch
@@ -2555,6 +2601,8 @@ export interface components {
          *
          *     `facts` come without their step lists, as `works` has those with their checks.
          *
+         *     `planning_since`: since when the planner of a full shop works on a newer plan than this one.
+         *
          *     `changes`: what moved against the plan as adopted at `planned_at`; `stops`: where one may stop.
          */
         JobPage: {
@@ -2580,6 +2628,8 @@ export interface components {
             plan: components["schemas"]["Plan"] | null;
             /** Planned At */
             planned_at: number | null;
+            /** Planning Since */
+            planning_since: number | null;
             /** Ready At */
             ready_at: number | null;
             /** Ribbon */
@@ -5403,10 +5453,10 @@ export interface components {
             sheet_id: string;
         };
         /**
-         * WhatIfOut
+         * WhatIfAnswer
          * @description The job's plan as it is and as it would be; finishes of the whole shop beside it.
          */
-        WhatIfOut: {
+        WhatIfAnswer: {
             /** Changes */
             changes: components["schemas"]["Change"][];
             /** Conflicts */
@@ -6067,7 +6117,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Plan"];
+                    "application/json": components["schemas"]["PlanAnswer"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Asked"];
                 };
             };
         };
@@ -6117,6 +6176,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanAnswer"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Asked"];
                 };
             };
         };
@@ -6238,6 +6306,15 @@ export interface operations {
                     "application/json": components["schemas"]["WayOut"][];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Asked"];
+                };
+            };
         };
     };
     what_if: {
@@ -6261,7 +6338,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WhatIfOut"];
+                    "application/json": components["schemas"]["WhatIfAnswer"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Asked"];
                 };
             };
         };
@@ -6593,6 +6679,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlaceOut"];
+                };
+            };
+        };
+    };
+    get_plan_ask: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ask_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Asked"];
                 };
             };
         };

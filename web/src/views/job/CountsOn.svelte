@@ -1,6 +1,7 @@
 <script lang="ts">
   /** What the adopted plan counts on beyond the shop as it is, and the way back. */
   import { api, inWords, type JobPage } from "../../api/client";
+  import { plannersAnswer } from "../../lib/asked";
   import { duration, show, when } from "../../lib/format";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
@@ -28,10 +29,14 @@
     return out;
   });
   async function without(): Promise<void> {
-    const { data, error } = await api.POST("/api/jobs/{job_id}/plan", {
-      params: { path: { job_id: page.head.id } },
-      body: { wishes: { objective: "finish", hardener: "sheet", keyed: [], stay_s: 0, backwards: false, keep_moved: false } },
-    });
+    const { data, error } = await plannersAnswer(
+      api.POST("/api/jobs/{job_id}/plan", {
+        params: { path: { job_id: page.head.id } },
+        body: { wishes: { objective: "finish", hardener: "sheet", keyed: [], stay_s: 0, backwards: false, keep_moved: false } },
+      }),
+      (told) => told.plan,
+      (s) => said(say.apply.planningFor(s)),
+    );
     said(data ? say.assumes.replannedWithTheShopsSettings(when(data.plan.finish_at ?? now, now)) : inWords(error));
     outbox.taken += 1;
   }

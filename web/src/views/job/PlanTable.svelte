@@ -2,6 +2,7 @@
   /** The plan in words: when, what, how the hand goes, why then, how much it may slip; moves and steps done. */
   import { api, inReadersWords, inWords, type JobPage, type PlanTask } from "../../api/client";
   import { stepDone, stepWord } from "../../lib/actions";
+  import { plannersAnswer } from "../../lib/asked";
   import { clockTime, duration, when } from "../../lib/format";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
@@ -27,10 +28,10 @@
 
   export async function move(key: string, at: number): Promise<void> {
     setRefusal("");
-    const { error } = await api.POST("/api/jobs/{job_id}/move", {
-      params: { path: { job_id: page.head.id } },
-      body: { task_key: key, start_at: at },
-    });
+    const { error } = await plannersAnswer(
+      api.POST("/api/jobs/{job_id}/move", { params: { path: { job_id: page.head.id } }, body: { task_key: key, start_at: at } }),
+      (told) => told.plan,
+    );
     if (error) setRefusal(inWords(error));
     outbox.taken += 1;
   }

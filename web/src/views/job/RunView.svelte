@@ -22,6 +22,7 @@
     taskLabel,
     together,
   } from "../../lib/actions";
+  import { plannersAnswer } from "../../lib/asked";
   import { serverClock } from "../../lib/clock.svelte";
   import { nextTooth, teeth } from "../../lib/comb";
   import { bare, duration, setup, show, stopwatch, um, unit, volume, when } from "../../lib/format";
@@ -40,6 +41,7 @@
   import { currentView } from "../../lib/pick";
   import { saveSvg } from "../../lib/svgfile";
   import CountsOn from "./CountsOn.svelte";
+  import PlanAge from "./PlanAge.svelte";
   import PlanTable from "./PlanTable.svelte";
   import Builds from "../../ui/Builds.svelte";
   import Crew from "../../ui/Crew.svelte";
@@ -148,7 +150,11 @@
   }
   async function planAgain(): Promise<void> {
     said = say.apply.planning;
-    const { data, error } = await api.POST("/api/jobs/{job_id}/plan", { params: { path: { job_id: page.head.id } }, body: {} });
+    const { data, error } = await plannersAnswer(
+      api.POST("/api/jobs/{job_id}/plan", { params: { path: { job_id: page.head.id } }, body: {} }),
+      (told) => told.plan,
+      (s) => (said = say.apply.planningFor(s)),
+    );
     said = data ? say.apply.plannedDone(when(data.plan.finish_at ?? now, now), howGood(data.status, data.gap_s)) : inWords(error);
     outbox.taken += 1;
   }
@@ -273,6 +279,7 @@
         <a class="btn small" href={`/api/jobs/${page.head.id}/plan.ics`} download>{say.apply.addToCalendar}</a>
       </span>
       {#if said}<span role="status">{said}</span>{/if}
+      <PlanAge {page} {now} />
     </div>
     <CountsOn {page} {now} said={(text) => (said = text)} />
     {#if worst && page.planned_at}

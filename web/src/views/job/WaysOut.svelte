@@ -2,6 +2,7 @@
   /** What the plan cannot meet, and the cheapest ways out of it. */
   import { api, inWords, type JobPage, type Schemas } from "../../api/client";
   import { Answer } from "../../lib/answer.svelte";
+  import { plannersAnswer } from "../../lib/asked";
   import { duration, when } from "../../lib/format";
   import { keyed } from "../../lib/keyed";
   import { outbox } from "../../lib/outbox.svelte";
@@ -19,7 +20,10 @@
   const key = $derived(conflicts.map((c) => c.why).join());
   $effect(() => {
     found.forget(); // a way out of what stood in the way before is none out of this
-    if (key) void found.ask(() => api.GET("/api/jobs/{job_id}/ways", { params: { path: { job_id: jobId } } }));
+    if (key)
+      void found.ask(() =>
+        plannersAnswer(api.POST("/api/jobs/{job_id}/ways", { params: { path: { job_id: jobId } } }), (told) => told.ways),
+      );
   });
   async function take(w: Schemas["WayOut"]): Promise<void> {
     const { wishes: x } = w;
@@ -35,7 +39,11 @@
       backwards: x.backwards,
       keep_moved: Object.keys(x.held ?? {}).length > 0,
     };
-    const { data, error } = await api.POST("/api/jobs/{job_id}/plan", { params: { path: { job_id: page.head.id } }, body: { wishes } });
+    const { data, error } = await plannersAnswer(
+      api.POST("/api/jobs/{job_id}/plan", { params: { path: { job_id: page.head.id } }, body: { wishes } }),
+      (told) => told.plan,
+      (s) => said(say.apply.planningFor(s)),
+    );
     if (!data) return void (refusal = inWords(error));
     said(say.options.planUpdated(w.text));
     outbox.taken += 1;

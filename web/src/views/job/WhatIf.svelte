@@ -2,6 +2,7 @@
   /** What if: another start, warm air, a second painter, another hardener or order; seen before it is chosen. */
   import { api, inWords, type JobPage, type Schemas } from "../../api/client";
   import { clockTime, duration, unit, when, entered } from "../../lib/format";
+  import { plannersAnswer } from "../../lib/asked";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import { timeField, timeTyped } from "../../lib/times";
@@ -27,10 +28,11 @@
     backwards: false,
     keep: true,
   });
-  let answer = $state.raw<Schemas["WhatIfOut"] | null>(null);
+  let answer = $state.raw<Schemas["WhatIfAnswer"] | null>(null);
   let asked = $state.raw<Wishes | null>(null);
   let refusal = $state("");
   let busy = $state(false);
+  let seconds = $state(0);
   // The fields take the job's dates once; after that they are the writer's.
   // svelte-ignore state_referenced_locally
   let dates = $state({ due: timeField(page.due_at), ready: timeField(page.ready_at), slot: timeField(page.slot_at) });
@@ -75,8 +77,12 @@
     const body = wishes();
     if (!body) return;
     busy = true;
-    const { data, error } = await api.POST("/api/jobs/{job_id}/what-if", { params: { path: { job_id: page.head.id } }, body });
-    busy = false;
+    const { data, error } = await plannersAnswer(
+      api.POST("/api/jobs/{job_id}/what-if", { params: { path: { job_id: page.head.id } }, body }),
+      (told) => told.what_if,
+      (s) => (seconds = s),
+    );
+    [busy, seconds] = [false, 0];
     // What is adopted is what is shown: without an answer there is neither.
     [asked, answer] = data ? [body, data] : [null, null];
     if (!data) refusal = inWords(error);
@@ -84,11 +90,12 @@
   async function adopt(): Promise<void> {
     if (!asked) return;
     busy = true;
-    const { data, error } = await api.POST("/api/jobs/{job_id}/plan", {
-      params: { path: { job_id: page.head.id } },
-      body: { wishes: asked },
-    });
-    busy = false;
+    const { data, error } = await plannersAnswer(
+      api.POST("/api/jobs/{job_id}/plan", { params: { path: { job_id: page.head.id } }, body: { wishes: asked } }),
+      (told) => told.plan,
+      (s) => (seconds = s),
+    );
+    [busy, seconds] = [false, 0];
     if (!data) return void (refusal = inWords(error));
     answer = null;
     said(say.whatIf.planUpdatedDone(when(data.plan.finish_at ?? now, now)));
@@ -154,7 +161,9 @@
     >
     <label class="tick"><input type="checkbox" bind:checked={form.backwards} /> {say.whatIf.startAsLateAsThe}</label>
     <label class="tick"><input type="checkbox" bind:checked={form.keep} /> {say.whatIf.keepManualChanges}</label>
-    <button class="btn small" disabled={busy}>{busy ? say.whatIf.calculating : say.whatIf.preview}</button>
+    <button class="btn small" disabled={busy}
+      >{seconds ? say.apply.planningFor(seconds) : busy ? say.whatIf.calculating : say.whatIf.preview}</button
+    >
   </form>
   {#if answer}
     <div class="answer" role="status">
