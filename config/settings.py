@@ -102,13 +102,13 @@ CONTENT_SECURITY_POLICY = {
     }
 }
 
-PLANNER_SILENT_S = 8.0
+PLANNER_SILENT_S = 5.0
 #: The planner of full shops: one thing at a time; what a killed one held is taken up again.
 PROCRASTINATE_WORKER_DEFAULTS = {
     "concurrency": 1,
     "delete_jobs": "always",
     "fetch_job_polling_interval": 5.0,
-    "update_heartbeat_interval": 2.0,
+    "update_heartbeat_interval": 1.0,
     "stalled_worker_timeout": PLANNER_SILENT_S,
     "shutdown_graceful_timeout": 5.0,
 }

@@ -9,7 +9,7 @@ from typing import Any
 
 from django.contrib.auth import get_user_model
 from django.http import HttpResponse
-from django.test import Client
+from django.test import Client, TestCase
 
 from coatlog.core.stack.rules import FACTS
 from coatlog.jobs.models import Job
@@ -23,17 +23,31 @@ NOW = 1_790_000_000
 
 
 class ShopMixin:
-    """Sets the clock and makes shops; use with Django's test cases."""
+    """Sets the clock and makes shops; use with Django's test cases.
+
+    The shop is made once a class, and anew for each test only where a test ends its own transactions.
+    """
+
+    @classmethod
+    def setUpTestData(cls) -> None:
+        clock.set_now(NOW)
+        cls.make_all(cls)
 
     def setUp(self) -> None:
         clock.set_now(NOW)
-        self.shop, self.owner, self.place, self.sheets = self.make_shop("Shop one", "owner1")
-        self.job = self.make_job(self.owner, self.place, self.sheets)
+        if not isinstance(self, TestCase):
+            self.make_all(self)
+
+    @classmethod
+    def make_all(cls, into: Any) -> None:
+        into.shop, into.owner, into.place, into.sheets = cls.make_shop("Shop one", "owner1")
+        into.job = cls.make_job(into.owner, into.place, into.sheets)
 
     def tearDown(self) -> None:
         clock.release()
 
-    def make_shop(self, name: str, owner: str) -> tuple[Shop, Member, Place, dict[str, Any]]:
+    @classmethod
+    def make_shop(cls, name: str, owner: str) -> tuple[Shop, Member, Place, dict[str, Any]]:
         shop = Shop.objects.create(
             name=name,
             time_zone="Europe/London",
@@ -52,7 +66,8 @@ class ShopMixin:
         user = get_user_model().objects.create_user(name, password="pw-of-a-test")
         return Member.objects.create(user=user, shop=self.shop, role=role)
 
-    def make_job(self, member: Member, place: Place, sheets: dict[str, Any]) -> Job:
+    @classmethod
+    def make_job(cls, member: Member, place: Place, sheets: dict[str, Any]) -> Job:
         return services.start_job(
             member,
             lambda: create_job(

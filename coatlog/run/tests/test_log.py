@@ -15,6 +15,7 @@ from coatlog.core.codec import canonical, to_plain
 from coatlog.logbook.models import ClimateReading, LogEntry
 from coatlog.run import projection
 from coatlog.run.models import JobProjection
+from coatlog.run.plan_queue import ask
 from coatlog.shop import clock
 from coatlog.shop.clock import ClockRefused
 from coatlog.shop.models import Member, Shop
@@ -216,6 +217,7 @@ class PermissionTest(ShopMixin, TestCase):
         clock.set_now(NOW + 5 * 3600)
         known = {"job_id": self.job.pk, "place_id": self.place.pk, "photo_id": "0" * 64}
         known["material_id"] = "epoxy-primer-2k"
+        known["ask_id"] = ask(self.owner, self.job, "ways", {}, NOW).pk
         sheet = self.sheets["epoxy-primer-2k"].id
         paths = json.loads((settings.BASE_DIR / "docs" / "openapi.json").read_text())["paths"]
         asked = 0

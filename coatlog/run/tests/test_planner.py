@@ -177,10 +177,9 @@ class KilledWorkerTest(FullMixin, TransactionTestCase):
 
     def test_killed_in_mid_plan_loses_nothing(self) -> None:
         clock.release()
-        for _ in range(2):
-            services.start_job(self.owner, lambda: second_job(self))
+        services.start_job(self.owner, lambda: second_job(self))
         asked = self.post(self.client, f"/api/jobs/{self.job.pk}/plan", {"wishes": {"painters": 2}}).json()
-        self.assertEqual(PlanAsk.objects.filter(done_at=None).count(), 3)
+        self.assertEqual(PlanAsk.objects.filter(done_at=None).count(), 2)
         first = self.worker()
         self.wait(
             lambda: ProcrastinateJob.objects.filter(status="doing", task_name__endswith="answer_ask").exists()
@@ -197,4 +196,4 @@ class KilledWorkerTest(FullMixin, TransactionTestCase):
         self.assertTrue(all(r.plan["tasks"] for r in rows))
         jobs = Job.objects.filter(shop=self.shop)
         adopted = sorted(j.entries.filter(kind="plan_adopted").count() for j in jobs)
-        self.assertEqual(adopted, [1, 1, 3], "each plan that was asked for, once")
+        self.assertEqual(adopted, [1, 3], "each plan that was asked for, once")
