@@ -12,11 +12,16 @@ from django.http import HttpRequest
 from django.middleware.csrf import get_token
 from ninja import Body, Router, Schema, Status
 from ninja.utils import check_csrf
+from pydantic import Field
 
+from coatlog.core.plan.rights import RIGHTS
 from coatlog.core.stack.rules import FACTS
 from coatlog.errors import AppError, NotPermitted, Refused
+from coatlog.run.reflow import reflow
 from coatlog.shelf.services import load_typical
 from coatlog.shop import clock, services
+from coatlog.shop.crew import Away, CrewDraft, set_crew
+from coatlog.shop.lock import hold_shop
 from coatlog.shop.models import Member, Place
 from coatlog.shop.preferences import Preferences, preferences_of, set_preferences
 
@@ -55,12 +60,35 @@ class ShopIn(Schema):
     password: str
 
 
+class AwayOut(Schema):
+    """When somebody is away [epoch s], and why."""
+
+    from_at: int
+    to_at: int
+    why: str = ""
+
+
+class CrewOut(Schema):
+    """What somebody in the plan may do, on which weekdays (0 is Monday; none: all) and at what hours."""
+
+    may: list[str] = Field(default_factory=list, max_length=10)
+    days: list[int] = Field(default_factory=list, max_length=7)
+    starts: dt.time | None = None
+    ends: dt.time | None = None
+    away: list[AwayOut] = Field(default_factory=list, max_length=100)
+
+
+class CrewIn(CrewOut):
+    in_plan: bool
+
+
 class PersonOut(Schema):
-    """`sensitised`: asthmatic or sensitised, kept away from isocyanates."""
+    """`sensitised`: asthmatic or sensitised, kept away from isocyanates.  `crew`: None, not in the plan."""
 
     username: str
     role: str
     sensitised: bool = False
+    crew: CrewOut | None = None
 
 
 class PersonChange(Schema):
@@ -76,6 +104,7 @@ class ShopPage(Schema):
     people: list[PersonOut]
     is_demo: bool
     facts: dict[str, str]
+    rights: dict[str, str]
 
 
 class PersonIn(Schema):
@@ -187,14 +216,13 @@ def sign_out(request: HttpRequest) -> Status[None]:
 @router.get("/shop", response=ShopPage, operation_id="get_shop")
 def get_shop(request: HttpRequest) -> ShopPage:
     shop = member_of(request).shop
-    people = Member.objects.filter(shop=shop).select_related("user").order_by("id")
+    people = Member.objects.filter(shop=shop).select_related("user", "crew").order_by("id")
     return ShopPage(
         shop=ShopOut.from_orm(shop),
-        people=[
-            PersonOut(username=m.user.get_username(), role=m.role, sensitised=m.sensitised) for m in people
-        ],
+        people=[_person(m) for m in people],
         is_demo=shop.is_demo,
         facts=FACTS,
+        rights=RIGHTS,
     )
 
 
@@ -242,8 +270,26 @@ def delete_person(request: HttpRequest, username: str) -> Status[None]:
     return Status(204, None)
 
 
+@router.put("/people/{username}/crew", response=PersonOut, operation_id="set_crew")
+def put_crew(request: HttpRequest, username: str, data: CrewIn) -> PersonOut:
+    """Whether the plan counts on somebody, what they may do and when they are there; the plan follows."""
+    member, now = member_of(request), clock.now()
+    away = [Away(**a.dict()) for a in data.away]
+    draft = CrewDraft(**{**data.dict(), "away": away})
+    with transaction.atomic():
+        shop = hold_shop(member.shop_id)
+        changed = set_crew(member, username, draft, now)
+        reflow(shop, now)
+    return _person(Member.objects.select_related("user", "crew").get(pk=changed.pk))
+
+
 def _person(m: Member) -> PersonOut:
-    return PersonOut(username=m.user.get_username(), role=m.role, sensitised=m.sensitised)
+    crew = getattr(m, "crew", None)
+    told = None
+    if crew is not None:
+        away = [AwayOut(from_at=a.from_at, to_at=a.to_at, why=a.why) for a in crew.absences.all()]
+        told = CrewOut(may=crew.may, days=crew.days, starts=crew.starts, ends=crew.ends, away=away)
+    return PersonOut(username=m.user.get_username(), role=m.role, sensitised=m.sensitised, crew=told)
 
 
 @router.post("/places", response=PlaceOut, operation_id="add_place")

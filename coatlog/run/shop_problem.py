@@ -12,7 +12,8 @@ from coatlog.core.plan.build_problem import Room, problem
 from coatlog.core.plan.orders import put_in
 from coatlog.core.plan.plan import SIDE_KINDS, Plan, Wishes
 from coatlog.core.plan.problem import Problem, merge
-from coatlog.core.plan.scenario import wished
+from coatlog.core.plan.rights import Person
+from coatlog.core.plan.scenario import crew_for, wished
 from coatlog.core.run.facts import Facts, as_decided
 from coatlog.core.run.states import JobState
 from coatlog.core.run.task_key import read_key
@@ -21,6 +22,7 @@ from coatlog.jobs.frozen_facts import read_facts
 from coatlog.jobs.models import FactsDoc, Job
 from coatlog.logbook.models import LogEntry
 from coatlog.logbook.readings import climate_of
+from coatlog.shop.crew import people_of
 from coatlog.shop.hours import open_intervals
 from coatlog.shop.models import Place, Shop
 
@@ -49,7 +51,8 @@ class Stand:
 class Floor:
     """All live jobs of a shop at an instant, or one of them.
 
-    `adopted` plans by job; `standing`: the order of the whole shop as planned last, and its `wishes`.
+    `people`: who is named for the plan.  `adopted` plans by job; `standing`: the order of the whole shop as
+    planned last, and its `wishes`.
     """
 
     shop: Shop
@@ -59,11 +62,13 @@ class Floor:
     wishes: Wishes
     rooms: dict[str, Room]
     standing: tuple[str, ...] = ()
+    people: tuple[Person, ...] = ()
 
     def problem(self, wishes: Wishes | None = None, *, only: Job | None = None) -> Problem | None:
         """What is still to do, as one problem with the wishes applied; None with nothing to do."""
         wishes = self.wishes if wishes is None else wishes
         hours = open_intervals(self.shop, self.now, days=PLANNED_DAYS)
+        people = crew_for(self.people, wishes, hours)
         parts = [
             problem(
                 s.facts,
@@ -71,7 +76,8 @@ class Floor:
                 s.airs,
                 now=self.now,
                 hours=hours,
-                painters=self.shop.painters if wishes.painters is None else wishes.painters,
+                painters=len(people) or (self.shop.painters if wishes.painters is None else wishes.painters),
+                people=people,
                 rooms=self.rooms,
                 units=dict.fromkeys(GUNS, self.shop.guns),
                 due_at=s.job.due_at,
@@ -152,10 +158,10 @@ def floor_of(shop: Shop, now: int, *, only: Job | None = None) -> Floor:
     adopted = _adopted(states)
     rooms = _rooms(shop, stands, places, now)
     plan = ShopPlan.objects.filter(shop=shop).first()
-    if plan is None:
-        return Floor(shop, now, tuple(stands), adopted, _wishes(adopted), rooms)
-    wishes = from_plain(Wishes, plan.wishes)
-    return Floor(shop, now, tuple(stands), adopted, wishes, rooms, tuple(plan.order))
+    people = people_of(shop, now, days=PLANNED_DAYS)
+    wishes = _wishes(adopted) if plan is None else from_plain(Wishes, plan.wishes)
+    order = () if plan is None else tuple(plan.order)
+    return Floor(shop, now, tuple(stands), adopted, wishes, rooms, order, people)
 
 
 def _air(

@@ -65,6 +65,33 @@ class Member(models.Model):
         return self.role == self.OWNER
 
 
+class Crew(models.Model):
+    """What somebody does in the plan; without a row here they are not counted on.
+
+    `may`: what they are trusted with, keys of the core's RIGHTS.  `days`: weekdays, 0 is Monday; empty: every
+    day.  `starts`, `ends`: their hours, within the shop's; None: the shop's own.
+    """
+
+    member = models.OneToOneField(Member, on_delete=models.CASCADE, primary_key=True, related_name="crew")
+    may = models.JSONField(default=list)
+    days = models.JSONField(default=list, blank=True)
+    starts = models.TimeField(null=True, blank=True)
+    ends = models.TimeField(null=True, blank=True)
+
+
+class Absence(models.Model):
+    """When somebody of the crew is away [epoch s]."""
+
+    crew = models.ForeignKey(Crew, on_delete=models.CASCADE, related_name="absences")
+    from_at = models.BigIntegerField()
+    to_at = models.BigIntegerField()
+    why = models.CharField(max_length=80, default="", blank=True)
+
+    class Meta:
+        constraints = [models.CheckConstraint(condition=Q(to_at__gt=F("from_at")), name="absence_ends")]
+        ordering = ["from_at"]
+
+
 class Place(models.Model):
     """A bay or a yard: where a part stands and climate is measured."""
 

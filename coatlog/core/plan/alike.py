@@ -42,14 +42,12 @@ def worked_alike(work: Gathered) -> None:
             who = label or " + ".join(p.name for p in having[:3])
             who = f"{who} × {len(having)}" if label else who if len(having) <= 3 else f"{len(having)} parts"
             area_m2 = sum(p.area_m2 * p.count for p in having)
-            edge_m = sum(
-                (4 * math.sqrt(p.area_m2) if p.edge_m is None else p.edge_m) * p.count for p in having
-            )
+            edge_m = sum(_edge_m(p) * p.count for p in having)
             each = [sum(t.duration_s * max(1, t.hands) for t in stints[p.id]) for p in having]
             takes_s = max(each) if known is not None and (known.once or known.hands_off) else sum(each)
             if known is not None and not (known.once or known.hands_off):
                 takes_s = min(takes_s, max(known.takes_s(area_m2, edge_m), max(each)))
-            crew = step_crew(replace(w, takes_s=takes_s), area_m2, work.painters)
+            crew = step_crew(replace(w, takes_s=takes_s), area_m2, work.many(stints[having[0].id][0].needs))
             _together(work, [stints[p.id] for p in having], f"{who}: {w.name}", takes_s, crew)
             if anywhere:
                 _at_any_time(work, stints[having[0].id][0].key)
@@ -73,8 +71,8 @@ def _stints_of(work: Gathered, part_id: str, step_id: str) -> list[ToDo]:
 
 def _as_free(stints: object) -> bool:
     """Whether all of them may begin at the same times and none is stopped."""
-    told = [[(t.windows, t.blocked, t.began_at) for t in s[:1]] for s in stints]  # type: ignore[attr-defined]
-    return all(x == told[0] for x in told) and all(b is None and a is None for x in told for _, b, a in x)
+    told = [[(t.windows, t.blocked, t.began_at, t.needs) for t in s[:1]] for s in stints]  # type: ignore[attr-defined]
+    return all(x == told[0] for x in told) and all(b is None and a is None for x in told for _, b, a, _ in x)
 
 
 def _in_rounds(work: Gathered, part_ids: Sequence[str]) -> None:

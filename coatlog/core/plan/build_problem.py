@@ -25,6 +25,7 @@ from ..stack.step_sequence import Work
 from ..thick_film import recoat_at, sheet_at
 from .alike import worked_alike
 from .problem import Bay, Edge, Interval, Link, Pot, Problem, ToDo, link_windows
+from .rights import Person, coat_needs
 from .slots import SlotFor, slot_gate
 from .step_tasks import (
     FIX_STEPS,
@@ -64,6 +65,7 @@ def problem(
     now: int,
     hours: Sequence[tuple[int, int]],
     painters: int = 1,
+    people: tuple[Person, ...] = (),
     rooms: Mapping[str, Room] | None = None,
     units: Mapping[str, int] | None = None,
     due_at: int | None = None,
@@ -78,6 +80,7 @@ def problem(
     Parameters
     ----------
     now, hours : when it is asked, and opening intervals [epoch s].
+    people : who the painters are, where they are named.
     rooms, units : what the shop has, by place id and by gun.
     due_at, ready_at : when the job must be done, and from when its parts are there [epoch s].
     parts_from : the same for single parts, by their id.
@@ -85,7 +88,7 @@ def problem(
         for it and, where its sheet sets an end to that, not too long before it.
     keyed : tasks whose window may pass, as the coat before is abraded and wiped instead.
     """
-    work = Gathered(facts, state.job_id, now, airs, {}, [], painters=painters)
+    work = Gathered(facts, state.job_id, now, airs, {}, [], painters=painters, people=people)
     for part in state.parts:
         task = next((t for t in state.next if t.part_id == part.part_id), None)
         there = max(ready_at or 0, (parts_from or {}).get(part.part_id, 0)) or None
@@ -105,6 +108,7 @@ def problem(
         links=tuple(work.links),
         airs=airs,
         painters=painters,
+        people=people,
         hours=tuple(hours),
         pots={k: _pot(facts, s) for k, s in facts.sheets.items()},
         alive=alive,
@@ -343,7 +347,8 @@ def _coat(
     part, sheet = facts.part(layer.part_id), facts.sheets[layer.sheet_id]
     method = facts.methods[layer.method_id]
     hint = manner(sheet, layer.method_id, n, part.shape)
-    crew = crew_of(facts, layer, work.painters)
+    needs = coat_needs(sheet, part.features)
+    crew = crew_of(facts, layer, work.many(needs))
     takes_s, mixes = _mixed_as_it_goes(work, layer, crew)
     label = f"{part.name}: {_coat_of(sheet.name)} {n} of {layer.coats}"
     if crew > 1:
@@ -362,7 +367,8 @@ def _coat(
         sheet_id=sheet.id,
         volume_ml=coat_ml(facts, layer).value,
         windows=windows,
-        blocked=blocked,
+        blocked=blocked if began_at is not None else blocked or work.nobody(needs),
+        needs=needs,
         began_at=began_at,
         gun=layer.method_id if method.clean_s else "",
         setup_s=method.setup_s if method.clean_s else 0,

@@ -125,6 +125,7 @@ class Laid:
             finish_at=max((t.end_at for t in placed), default=None),
             bound_s=0,
             conflicts=tuple(conflicts),
+            people=tuple(x.name for x in p.people),
         )
 
     def _begun(self) -> Walk:

@@ -7,7 +7,7 @@ and the weather fit.  A task that would miss its window says which one before it
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import islice
 
@@ -16,6 +16,7 @@ from ..run.task_key import clean_key, mix_key
 from ..why import Why
 from .plan import Binding, PlannedBatch, Task
 from .problem import Interval, Link, Problem, TaskKind, ToDo, link_windows
+from .rights import able
 
 __all__ = ["FAR", "Mark", "Push", "Walk", "blocked_tasks", "count_tasks", "spelled"]
 
@@ -45,11 +46,13 @@ class _Wants:
     stand_s: int
     clean_s: int
     setup_s: int
+    helper: int | None = None
 
     @property
     def front_s(self) -> int:
-        """Just before it: cleaning out, setting up, and mixing where it need not stand."""
-        return self.clean_s + self.setup_s + (0 if self.stand_s else self.mix_s)
+        """Just before it, by who does it: cleaning out, setting up, and mixing where it need not stand."""
+        mixes = not self.stand_s and self.helper is None
+        return self.clean_s + self.setup_s + (self.mix_s if mixes else 0)
 
     @property
     def lead_s(self) -> int:
@@ -104,6 +107,7 @@ class _Slot:
     calm_until: int | None
     binding: Binding
     waits_key: str | None
+    mixer: int | None = None
 
     @property
     def front_s(self) -> int:
@@ -161,7 +165,8 @@ class Walk:
     def __init__(self, p: Problem, lower: dict[str, int], cleans: set[str], pushers: dict[str, str]) -> None:
         self.p, self.lower, self.cleans, self.pushers = p, lower, cleans, pushers
         self.links = p.links_to()
-        self.hands = [_Hand(p.now) for _ in range(max(1, p.painters))]
+        self.hands = [_Hand(p.now) for _ in range(max(1, len(p.people) or p.painters))]
+        self.rights: dict[frozenset[str], list[int]] = {}
         self.units: dict[str, list[_Unit]] = {}
         self.live: dict[tuple[str, str], _Live] = {
             k: _Live(None, left, use_by) for k, (_, left, use_by) in p.alive.items()
@@ -267,7 +272,7 @@ class Walk:
         """A coat that is going on: it holds a painter and its gun until its likely end."""
         began = t.began_at if t.began_at is not None else self.p.now
         end = max(began + t.duration_s, self.p.now)
-        i, *others = self._free_first()[: max(1, t.hands)]
+        i, *others = (self._free_first(t.needs) or self._free_first())[: max(1, t.hands)]
         for k in (i, *others):
             self._hold(self.hands[k], began, end, t.key)
         gun = self._gun(t)
@@ -335,10 +340,43 @@ class Walk:
 
     def _fit(self, t: ToDo, opens: int, opener: str | None, *, fresh: bool) -> _Slot | None:
         """Earliest start with painter, gun and machines free, the mix made, the shop open, it dry."""
-        wants = self._wants(t, fresh)
+        best: _Slot | None = None
+        for wants in self._ways(t, fresh):
+            slot = self._fit_by(t, wants, opens, opener, fresh=fresh)
+            if slot is not None and (best is None or slot.start < best.start):
+                best = slot
+                if slot.binding not in ("painter", "away", "hours", "mix"):
+                    break  # no other hands would begin sooner
+        return best
+
+    def _ways(self, t: ToDo, fresh: bool) -> Iterator[_Wants]:
+        """Who can do a task, each way: who is free first before the others, mixing for it or helped."""
+        if not t.hands:
+            yield self._wants(t, fresh, [])
+            return
+        able = self._free_first(t.needs)
+        seen: set[tuple[int, tuple[tuple[int, int], ...]]] = set()
+        for i in able if self.p.people else able[:1]:
+            alike = (self.hands[i].free_at, self.p.people[i].hours if self.p.people else ())
+            if alike in seen:
+                continue
+            seen.add(alike)
+            wants = self._wants(t, fresh, [i, *(k for k in able if k != i)])
+            yield wants
+            if wants.mix_s and not wants.stand_s:
+                busy = {i, *wants.others}
+                mixers = self._free_first(t.needs - {"coat", "structure"})
+                helper = next((k for k in mixers if k not in busy), None)
+                if helper is not None:
+                    wants = self._wants(t, fresh, [i, *(k for k in able if k != i)])
+                    wants.helper = helper
+                    yield wants
+
+    def _fit_by(self, t: ToDo, wants: _Wants, opens: int, opener: str | None, *, fresh: bool) -> _Slot | None:
+        """The same by these hands."""
         start, binding, waits = self._earliest(t, wants, opens, opener)
         after_s = t.clean_s if t.key in self.cleans else 0
-        found = self._open_and_calm(t, start, wants.lead_s, after_s)
+        found = self._open_and_calm(t, start, wants, after_s)
         if found is None:
             return None
         moved, open_until, calm_until, by = found
@@ -347,7 +385,7 @@ class Walk:
             if not (by == "hours" and binding == "later"):
                 binding, waits = by, None
             start = moved
-        mix_end = None
+        mix_end, mixer = None, wants.i
         if wants.stand_s and wants.hand is not None:
             stood = self._mixed_to_stand(t, wants, start, after_s)
             if stood is None:
@@ -356,6 +394,8 @@ class Walk:
             if then is not None:
                 start, open_until, calm_until = then
                 binding, waits = "mix", None
+        elif wants.helper is not None:
+            mix_end, mixer = start - wants.front_s, wants.helper
         return _Slot(
             start,
             wants.i,
@@ -371,12 +411,12 @@ class Walk:
             calm_until,
             binding,
             waits,
+            mixer,
         )
 
-    def _wants(self, t: ToDo, fresh: bool) -> _Wants:
-        """Who and what a task takes, and how long what comes before it lasts [s]."""
-        free = self._free_first()
-        i = free[0] if t.hands else None
+    def _wants(self, t: ToDo, fresh: bool, free: Sequence[int]) -> _Wants:
+        """Who and what a task takes, and how long what comes before it lasts [s]; `free`: by whom."""
+        i = free[0] if free else None
         gun = self._gun(t)
         pot = self.p.pots.get(t.sheet_id or "")
         changed = gun is not None and gun.holds != _held(t)
@@ -414,6 +454,9 @@ class Walk:
         if hand is not None and hand.last:
             reasons.append((hand.free_at + front_s, "painter", hand.last))
         reasons += [(h.free_at, "painter", h.last) for i in wants.others if (h := self.hands[i]).last]
+        if wants.helper is not None:
+            ready = max(p.now, self.hands[wants.helper].free_at) + wants.mix_s + front_s
+            reasons.append((ready, "mix", None))
         if wants.stand_s and hand is not None:
             mixed = self._first_mix(hand, wants.mix_s, p.now) + wants.stand_s
             reasons.append((mixed, "mix", None))
@@ -432,22 +475,24 @@ class Walk:
         assert hand is not None
         while True:
             mix_end = self._last_mix(hand, wants.mix_s, start - wants.stand_s)
-            opened = next((a for a, b in p.hours if a <= start - wants.front_s < b), p.now)
+            there = p.people[wants.i].hours if p.people and wants.i is not None else p.hours
+            opened = next((a for a, b in there if a <= start - wants.front_s < b), p.now)
             if mix_end - wants.mix_s >= max(opened, p.now):
                 return mix_end, then
             # Between opening and then there is no time to mix: the coat waits for the first there is.
             later = self._first_mix(hand, wants.mix_s, max(opened, p.now)) + wants.stand_s
-            found = self._open_and_calm(t, max(start + 1, later), wants.lead_s, after_s)
+            found = self._open_and_calm(t, max(start + 1, later), wants, after_s)
             if found is None:
                 return None
             start, open_until, calm_until, _ = found
             then = (start, open_until, calm_until)
 
     def _open_and_calm(
-        self, t: ToDo, start: int, lead_s: int, after_s: int
+        self, t: ToDo, start: int, wants: _Wants, after_s: int
     ) -> tuple[int, int | None, int | None, Binding | None] | None:
-        """The start moved to where the shop is open throughout and the weather holds."""
-        p = self.p
+        """The start moved to where the shop is open throughout, who does it is there, the weather holds."""
+        p, lead_s = self.p, wants.lead_s
+        there = self._there(t, wants, after_s) if p.people else ()
         by: Binding | None = None
         calm = p.weather.get(t.place_id) if t.kind == "coat" else None
         open_until: int | None = None
@@ -462,6 +507,14 @@ class Walk:
                     return None
                 start, open_until = span[0], span[1] - takes_s
                 by = "hours" if start > again else by
+            for spans, before_s, takes_s in there:
+                moved = start
+                span = _inside(spans, start, before_s, takes_s)
+                if span is None:
+                    return None
+                start = span[0]
+                open_until = span[1] - takes_s if open_until is None else min(open_until, span[1] - takes_s)
+                by = "away" if start > moved else by
             if calm is not None:
                 before = start
                 span = _inside(calm, start, 0, t.duration_s + t.dry_s)
@@ -472,9 +525,24 @@ class Walk:
             if start == again:
                 return start, open_until, calm_until, by
 
-    def _free_first(self) -> list[int]:
-        """The painters, who is free first before the others."""
-        return sorted(range(len(self.hands)), key=lambda i: (self.hands[i].free_at, i))
+    def _there(
+        self, t: ToDo, wants: _Wants, after_s: int
+    ) -> list[tuple[tuple[tuple[int, int], ...], int, int]]:
+        """When those who do a task are there, and how long before its start and after it they have to be."""
+        people, takes_s = self.p.people, 0 if t.by_itself else t.duration_s
+        out = [] if wants.i is None else [(people[wants.i].hours, wants.lead_s, takes_s + after_s)]
+        out += [(people[i].hours, 0, takes_s) for i in wants.others]
+        if wants.helper is not None:
+            out.append((people[wants.helper].hours, wants.front_s + wants.mix_s, -wants.front_s))
+        return out
+
+    def _free_first(self, needs: frozenset[str] = frozenset()) -> list[int]:
+        """The painters who may, who is free first before the others."""
+        if not self.p.people:
+            return sorted(range(len(self.hands)), key=lambda i: (self.hands[i].free_at, i))
+        if needs not in self.rights:
+            self.rights[needs] = able(self.p.people, needs)
+        return sorted(self.rights[needs], key=lambda i: (self.hands[i].free_at, i))
 
     def _first_mix(self, hand: _Hand, mix_s: int, from_at: int) -> int:
         """End of the first time the painter can mix, between tasks or after them."""
@@ -518,9 +586,10 @@ class Walk:
         """Mixing, cleaning out and setting up, as tasks of their own before the coat."""
         at = slot.start - slot.front_s
         painter = slot.hand or 0
-        if slot.mix_end is not None and slot.hand is not None:
-            self._hold(self.hands[slot.hand], slot.mix_end - slot.mix_s, slot.mix_end, mix_key(t.key))
-            self._side(t, "mix", f"mix {self._pot_name(t)}", painter, slot.mix_end - slot.mix_s, slot.mix_s)
+        if slot.mix_end is not None and slot.mixer is not None:
+            from_at = slot.mix_end - slot.mix_s
+            self._hold(self.hands[slot.mixer], from_at, slot.mix_end, mix_key(t.key))
+            self._side(t, "mix", f"mix {self._pot_name(t)}", slot.mixer, from_at, slot.mix_s)
         elif slot.mix_s:
             self._side(t, "mix", f"mix {self._pot_name(t)}", painter, at, slot.mix_s)
             at += slot.mix_s
@@ -740,11 +809,15 @@ class Walk:
             "machine": f"machine busy: {name(k)}",
             "bay": f"{bay.name if bay else 'the bay'} is taken until then",
             "hours": "the shop opens then",
+            "away": f"{self._name_of(slot.hand)} is there then",
             "weather": "weather",
             "held": "moved by hand",
             "later": f"so that {name(k)} meets its recoat window",
         }
         return Why(kind="computed", ref=words[slot.binding], formula_id="plan.lay_out")
+
+    def _name_of(self, i: int | None) -> str:
+        return self.p.people[i].name if self.p.people and i is not None else "who does it"
 
     def _side_name(self, key: str) -> str:
         for x in self.extra:

@@ -27,7 +27,19 @@ SIDE_KINDS = ("mix", "setup", "clean")
 
 Objective = Literal["finish", "mixes", "due", "waiting"]
 Binding = Literal[
-    "now", "link", "painter", "gun", "machine", "bay", "mix", "hours", "weather", "held", "later", "going"
+    "now",
+    "link",
+    "painter",
+    "gun",
+    "machine",
+    "bay",
+    "mix",
+    "hours",
+    "away",
+    "weather",
+    "held",
+    "later",
+    "going",
 ]
 
 
@@ -109,6 +121,7 @@ class Plan:
     """A laid-out plan.  status in words of the solver; `conflicts` say what cannot be met and why.
 
     `ranks`: in a job's share of a shop's plan, the place of its tasks in the order of all.
+    `people`: the names of the painters, by the number tasks have of them; empty: nobody is named.
     """
 
     id: str = ""
@@ -123,6 +136,7 @@ class Plan:
     conflicts: tuple[Conflict, ...] = ()
     wishes: Wishes = Wishes()
     ranks: dict[str, int] = field(default_factory=dict)
+    people: tuple[str, ...] = field(default=(), metadata=LATER)
 
     @property
     def conflict(self) -> str:

@@ -15,6 +15,7 @@ from typing import Literal
 from ..drying import Pace
 from ..run.recoat_windows import reach_max, reach_min, ripens_from
 from ..run.timeline import Timeline
+from .rights import Person
 
 __all__ = ["Bay", "Edge", "Interval", "Link", "Pot", "Problem", "TaskKind", "ToDo", "link_windows", "merge"]
 
@@ -52,7 +53,7 @@ class ToDo:
     out of the bay afterwards. `step`: the word a step goes on the log with that no list has; `work`: the
     step of the catalogue it is. `hands`: how many work on it side by side. `by_itself`: it is begun and
     then goes on, also while the shop is closed. `mixes`: into how many pots a coat is divided that lasts
-    longer than one of them.
+    longer than one of them.  `needs`: what who does it has to be trusted with, of RIGHTS.
     """
 
     key: str
@@ -80,6 +81,7 @@ class ToDo:
     work: str = ""
     by_itself: bool = False
     mixes: int = 1
+    needs: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -110,7 +112,8 @@ class Problem:
 
     `alive` pots are (batch, ml left, use by) by (job, sheet).  `units`: how many there are of a gun
     or a machine, one unless said.  `weather`: when a place outdoors is fit to coat in.  `due`: when
-    a job must be done.  `held`: tasks moved by hand, not to begin before.
+    a job must be done.  `held`: tasks moved by hand, not to begin before.  `people`: who the painters
+    are, what they may do and when they are there; nobody named: anybody may do anything in opening hours.
     """
 
     job_id: str
@@ -128,6 +131,7 @@ class Problem:
     weather: dict[str, tuple[tuple[int, int], ...]] = field(default_factory=dict)
     due: dict[str, int] = field(default_factory=dict)
     held: dict[str, int] = field(default_factory=dict)
+    people: tuple[Person, ...] = ()
 
     def air_of(self, link: Link) -> Timeline | None:
         """The air a wait ripens in: that of the part it begins on."""

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 from ..drying import Pace
 from .plan import Wishes
 from .problem import Edge, Link, Problem
+from .rights import Person
 
-__all__ = ["HARDENER_FACTOR", "wished"]
+Spell = tuple[int, int]
+
+__all__ = ["HARDENER_FACTOR", "crew_for", "wished"]
 
 #: Time to dry and life of the pot against the sheet's own hardener (assumed).
 HARDENER_FACTOR = {"sheet": 1.0, "fast": 0.75, "slow": 1.3}
@@ -16,8 +20,9 @@ HARDENER_FACTOR = {"sheet": 1.0, "fast": 0.75, "slow": 1.3}
 
 def wished(p: Problem, w: Wishes) -> Problem:
     """The problem with the wishes applied; `keyed` ones are the builder's, as they add steps."""
-    hours = p.hours
+    hours, people = p.hours, p.people
     if w.stay_s:
+        people = tuple(_stays(x, {b for _, b in hours}, w.stay_s) for x in people)
         hours = tuple((a, b + w.stay_s) for a, b in hours)
     if w.leave_at is not None:
         hours = tuple((a, min(b, w.leave_at) if a <= w.leave_at else b) for a, b in hours)
@@ -33,10 +38,33 @@ def wished(p: Problem, w: Wishes) -> Problem:
     if w.warm_degc is not None:
         outdoors = {t.part_id for t in p.tasks.values() if t.place_id in p.weather}
         airs = {k: a if k in outdoors else a.heated(p.now, w.warm_degc) for k, a in airs.items()}
-    out = replace(
-        p, hours=hours, held=held, airs=airs, painters=p.painters if w.painters is None else w.painters
-    )
+    if w.leave_at is not None or not p.hours:
+        people = tuple(replace(x, hours=_within(x.hours, hours)) for x in people)
+    painters = p.painters if w.painters is None or people else w.painters
+    out = replace(p, hours=hours, held=held, airs=airs, painters=painters, people=people)
     return out if w.hardener == "sheet" else _hardened(out, HARDENER_FACTOR[w.hardener])
+
+
+def crew_for(people: tuple[Person, ...], w: Wishes, hours: tuple[Spell, ...]) -> tuple[Person, ...]:
+    """The people there would be: the first so many, or others beside them who may do anything.
+
+    Asked before a problem is built, as they decide how many work side by side.
+    """
+    if not people or w.painters is None:
+        return people
+    more = (Person(name=f"helper {i + 1}", hours=hours) for i in range(w.painters - len(people)))
+    return (*people[: w.painters], *more)
+
+
+def _stays(person: Person, closings: set[int], stay_s: int) -> Person:
+    """Who is there until the shop closes stays longer with it."""
+    hours = tuple((a, b + stay_s if b in closings else b) for a, b in person.hours)
+    return replace(person, hours=hours)
+
+
+def _within(spans: Sequence[Spell], hours: Sequence[Spell]) -> tuple[Spell, ...]:
+    both = ((max(a, c), min(b, d)) for a, b in spans for c, d in hours)
+    return tuple(sorted((a, b) for a, b in both if a < b))
 
 
 def _hardened(p: Problem, factor: float) -> Problem:

@@ -21,6 +21,7 @@ from ..stack.step_catalogue import STEPS
 from ..stack.step_sequence import Work
 from ..stack.surfaces import SUBSTRATES
 from .problem import Edge, Interval, Link, ToDo, link_windows
+from .rights import Person, able, present, step_needs, wanting
 
 __all__ = [
     "FIX_STEPS",
@@ -45,6 +46,7 @@ SPOKEN = {"abrade": "sand"}  # a step of the log, as it is said
 OTHER_STEP = STEPS["wash"]  # for what has no step of its own
 KEY_VALID_S = 24 * 3600  # assumed, where a sheet is silent
 BARE_METAL_S = 4 * 3600  # common practice, no published source
+SOON_S = 3 * 86400
 LONG_S = 45 * 60  # assumed: what takes one person longer is shared
 ROOM_M2 = 10.0  # assumed: what each of several side by side needs
 #: Kinds of steps that several people can do side by side.
@@ -82,6 +84,19 @@ class Gathered:
     tasks: dict[str, ToDo]
     links: list[Link]
     painters: int = 1
+    people: tuple[Person, ...] = ()
+
+    def many(self, needs: frozenset[str]) -> int:
+        """How many may do what needs this and are there within days; at least one, to be named."""
+        if not self.people:
+            return self.painters
+        return max(1, present(self.people, needs, self.now + SOON_S))
+
+    def nobody(self, needs: frozenset[str]) -> str | None:
+        """Why a task cannot be done by anybody in the plan; None: somebody may."""
+        if not self.people or able(self.people, needs):
+            return None
+        return wanting(self.people, needs)
 
 
 def add_steps(
@@ -224,7 +239,8 @@ def _stints(work: Gathered, part: PartState, w: Work) -> list[ToDo]:
     """A step as tasks: a long one in stints that fit a day and can be stopped after."""
     facts_part = work.facts.part(part.part_id)
     by_itself = w.step in STEPS and STEPS[w.step].hands_off
-    crew = step_crew(w, facts_part.area_m2 * facts_part.count, work.painters)
+    needs = step_needs(w.step, w.kind, facts_part.features)
+    crew = step_crew(w, facts_part.area_m2 * facts_part.count, work.many(needs))
     n = 1 if by_itself else max(1, math.ceil(w.takes_s / crew / STINT_S))
     return [
         ToDo(
@@ -238,6 +254,8 @@ def _stints(work: Gathered, part: PartState, w: Work) -> list[ToDo]:
             hands=0 if by_itself else crew,
             by_itself=by_itself,
             work=w.step,
+            needs=needs,
+            blocked=work.nobody(needs),
         )
         for i in range(n)
     ]

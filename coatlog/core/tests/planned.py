@@ -31,7 +31,8 @@ def broken(plan: Plan, p: Problem) -> list[str]:
     """Every constraint a plan breaks."""
     at = {t.key: t for t in plan.tasks}
     out = [f"{x.a_key} -> {x.b_key}" for x in p.links if x.b_key in at and not _link_holds(x, at, p)]
-    out += _overlaps(plan, p) + _guns(plan, p) + _bays(plan, p) + _batches(plan, p, at)
+    out += _overlaps(plan, p) + _guns(plan, p) + _bays(plan, p)
+    out += _batches(plan, p, at) + _people(plan, p)
     for t in plan.tasks:
         if (
             p.hours
@@ -84,8 +85,9 @@ def _link_holds(x: Link, at: dict[str, Task], p: Problem) -> bool:
 def _overlaps(plan: Plan, p: Problem) -> list[str]:
     """Nobody does two things at once; nor does a machine."""
     hands = [t for t in plan.tasks if t.kind in SIDE_KINDS or p.tasks[t.key].hands]
-    out = [f"painter {t.painter} of {p.painters}" for t in hands if t.painter >= p.painters]
-    for painter in range(p.painters):
+    many = len(p.people) or p.painters
+    out = [f"painter {t.painter} of {many}" for t in hands if t.painter >= many]
+    for painter in range(many):
         out += _clashes([t for t in hands if painter in (t.painter, *t.others)])
     for t in plan.tasks:
         wanted = 1 if t.key not in p.tasks else p.tasks[t.key].hands
@@ -95,6 +97,23 @@ def _overlaps(plan: Plan, p: Problem) -> list[str]:
         mine = [t for t in plan.tasks if t.key in p.tasks and name in p.tasks[t.key].uses]
         if p.units.get(name, 1) == 1:
             out += [f"{name}: {x}" for x in _clashes(mine)]
+    return out
+
+
+def _people(plan: Plan, p: Problem) -> list[str]:
+    """Who does something may do it, and is there from its beginning to its end."""
+    out = []
+    for t in plan.tasks if p.people else ():
+        own = p.tasks.get(t.key)
+        if t.locked or (own is not None and not own.hands):
+            continue
+        needs = own.needs if own is not None else p.tasks[t.waits_key or ""].needs - {"coat", "structure"}
+        for i in (t.painter, *t.others):
+            who = p.people[i]
+            if not needs <= who.may:
+                out.append(f"{who.name} may not {t.key}")
+            if not any(a <= t.start_at and _until(t, p) <= b for a, b in who.hours):
+                out.append(f"{who.name} is away at {t.key}")
     return out
 
 

@@ -235,6 +235,7 @@ class EveryPathTest(ShopMixin, TestCase):
             f"/api/jobs/{self.job.pk}/words": {"title": "Other"},
             "/api/shop/facts/booth": {"yes": True},
             "/api/people/owner1": {"sensitised": True},
+            "/api/people/owner1/crew": {"in_plan": True},
             "/api/shop": client.get("/api/shop").json()["shop"],
         }
         for method, path in self.each():

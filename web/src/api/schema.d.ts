@@ -628,6 +628,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/people/{username}/crew": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Crew
+         * @description Whether the plan counts on somebody, what they may do and when they are there; the plan follows.
+         */
+        put: operations["set_crew"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/photos": {
         parameters: {
             query?: never;
@@ -1346,6 +1366,21 @@ export interface components {
             what_if: components["schemas"]["WhatIfAnswer"] | null;
         };
         /**
+         * AwayOut
+         * @description When somebody is away [epoch s], and why.
+         */
+        AwayOut: {
+            /** From At */
+            from_at: number;
+            /** To At */
+            to_at: number;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
          * Batch
          * @description A batch: what was poured, how much is left [ml], until when it is good [epoch s]; None: it lasts.
          *
@@ -1731,6 +1766,37 @@ export interface components {
             coats_min: number;
             /** M2 Per L */
             m2_per_l: number;
+        };
+        /** CrewIn */
+        CrewIn: {
+            /** Away */
+            away?: components["schemas"]["AwayOut"][];
+            /** Days */
+            days?: number[];
+            /** Ends */
+            ends?: string | null;
+            /** In Plan */
+            in_plan: boolean;
+            /** May */
+            may?: string[];
+            /** Starts */
+            starts?: string | null;
+        };
+        /**
+         * CrewOut
+         * @description What somebody in the plan may do, on which weekdays (0 is Monday; none: all) and at what hours.
+         */
+        CrewOut: {
+            /** Away */
+            away?: components["schemas"]["AwayOut"][];
+            /** Days */
+            days?: number[];
+            /** Ends */
+            ends?: string | null;
+            /** May */
+            may?: string[];
+            /** Starts */
+            starts?: string | null;
         };
         /**
          * Cue
@@ -3832,9 +3898,10 @@ export interface components {
         };
         /**
          * PersonOut
-         * @description `sensitised`: asthmatic or sensitised, kept away from isocyanates.
+         * @description `sensitised`: asthmatic or sensitised, kept away from isocyanates.  `crew`: None, not in the plan.
          */
         PersonOut: {
+            crew?: components["schemas"]["CrewOut"] | null;
             /** Role */
             role: string;
             /**
@@ -3892,6 +3959,7 @@ export interface components {
          * @description A laid-out plan.  status in words of the solver; `conflicts` say what cannot be met and why.
          *
          *     `ranks`: in a job's share of a shop's plan, the place of its tasks in the order of all.
+         *     `people`: the names of the painters, by the number tasks have of them; empty: nobody is named.
          */
         Plan: {
             /** Batches */
@@ -3916,6 +3984,11 @@ export interface components {
             made_at: number;
             /** Order */
             order: string[];
+            /**
+             * People
+             * @default []
+             */
+            people: string[];
             /** Ranks */
             ranks?: {
                 [key: string]: number;
@@ -4921,6 +4994,10 @@ export interface components {
             is_demo: boolean;
             /** People */
             people: components["schemas"]["PersonOut"][];
+            /** Rights */
+            rights: {
+                [key: string]: string;
+            };
             shop: components["schemas"]["ShopOut"];
         };
         /** SignIn */
@@ -5120,7 +5197,7 @@ export interface components {
              * @default now
              * @enum {string}
              */
-            binding: "now" | "link" | "painter" | "gun" | "machine" | "bay" | "mix" | "hours" | "weather" | "held" | "later" | "going";
+            binding: "now" | "link" | "painter" | "gun" | "machine" | "bay" | "mix" | "hours" | "away" | "weather" | "held" | "later" | "going";
             binds: components["schemas"]["Why"];
             /**
              * Character
@@ -6578,6 +6655,32 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    set_crew: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                username: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CrewIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
+                };
             };
         };
     };
