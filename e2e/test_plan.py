@@ -6,6 +6,7 @@ import datetime as dt
 import re
 import xml.etree.ElementTree as ET
 from typing import Any
+from unittest import mock
 
 from django.contrib.auth import get_user_model
 from playwright.sync_api import Page, expect
@@ -15,8 +16,9 @@ from coatlog.core.plan.plan import Plan, Task
 from coatlog.core.stack.rules import FACTS
 from coatlog.jobs.models import Job
 from coatlog.jobs.services import LayerDraft, PartDraft, create_job
-from coatlog.run import services
+from coatlog.run import plan_queue, services
 from coatlog.run.models import JobProjection
+from coatlog.run.tests.worker import do_what_waits
 from coatlog.shelf.services import load_typical
 from coatlog.shop import clock
 from coatlog.shop.models import Member, Place, Shop
@@ -138,6 +140,26 @@ class PlanScreenTest(BrowserCase):
 
     def pages_wait(self) -> None:
         self.browser.contexts[0].pages[0].wait_for_timeout(200)
+
+    def test_a_full_shop_says_that_it_plans_and_shows_what_came_of_it(self) -> None:
+        job = self.job(2)
+        with mock.patch.object(plan_queue, "INLINE_TASKS", 0):
+            page = self.run_page(job)
+            page.get_by_role("button", name="Replan").click()
+            expect(page.get_by_text(re.compile(r"Planning, \d+ s"))).to_be_visible()
+            do_what_waits()
+            expect(page.get_by_role("status").filter(has_text="Planned: done")).to_be_visible()
+            page.get_by_text("What if, and dates").click()
+            page.get_by_label("Leave at").fill("07:40")
+            page.get_by_role("button", name="Preview").click()
+            expect(page.get_by_role("button", name=re.compile(r"Planning, \d+ s"))).to_be_visible()
+            do_what_waits()
+            expect(page.get_by_role("button", name="Use this plan")).to_be_visible()
+            page.get_by_role("button", name="Wiped").click()
+            expect(page.get_by_text("Plan of")).to_be_visible()
+            self.assertEqual(self.axe(page), [])
+            do_what_waits()
+            expect(page.get_by_text("Plan of")).to_have_count(0)
 
     def test_one_five_and_fourteen_lanes_without_words_over_words_at_any_zoom(self) -> None:
         for parts in (1, 5, 14):

@@ -374,6 +374,7 @@ class PagesTest(BrowserCase):
         rui = self.page(self.context(DESK), "rui", "also-long-and-odd")
         expect(rui.get_by_text("Creek Boatyard")).to_be_visible()
         desk.get_by_role("link", name="Creek Boatyard").click()
+        self.rui_is_in_the_plan(desk)
         people.get_by_role("button", name="Change rui").click()
         people.locator("li").locator("select").select_option("viewer")
         expect(desk.get_by_text("rui: role changed.")).to_be_visible()
@@ -387,6 +388,24 @@ class PagesTest(BrowserCase):
         expect(desk.get_by_text("rui cannot sign in any more.")).to_be_visible()
         expect(people.get_by_role("button", name="Change rui")).to_have_count(0)
         self.assertEqual(self.faults, [])
+
+    def rui_is_in_the_plan(self, desk: Page) -> None:
+        desk.get_by_role("button", name="rui: what they may do, and when").click()
+        crew = desk.get_by_role("form", name="rui: what they may do, and when")
+        crew.get_by_label("work with isocyanates").check()
+        crew.get_by_label("Sun").uncheck()
+        crew.get_by_label("Goes").fill("12:00")
+        crew.get_by_role("button", name="Count on them in the plan").click()
+        expect(desk.get_by_text("The plan counts on rui.")).to_be_visible()
+        away = desk.get_by_role("form", name="When rui is away")
+        away.get_by_label("Away from").fill("2026-12-24T08:00")
+        away.get_by_label("Back at").fill("2026-12-24T07:00")
+        away.get_by_role("button", name="Add absence").click()
+        expect(desk.get_by_role("alert")).to_contain_text("a start and a later end")
+        away.get_by_label("Back at").fill("2026-12-27T08:00")
+        away.get_by_role("button", name="Add absence").click()
+        expect(desk.get_by_text(re.compile("Away from 24 Dec"))).to_be_visible()
+        self.assertEqual(self.axe(desk), [])
 
     def test_a_refused_file_stays_refused_when_the_list_answers_late(self) -> None:
         desk = self.page(self.context(DESK), "demo", PASSWORD)

@@ -243,7 +243,7 @@ def bay_order(order: Sequence[str], p: Problem) -> tuple[str, ...]:
     """The order with the tasks put back whose object finds no room in its bay yet."""
     if not any(p.bays.values()):
         return tuple(order)
-    left = count_tasks(p, order)
+    left, blocked = count_tasks(p, order), blocked_tasks(p)
     inside = {place: {*bay.inside, *(who for who, _ in bay.drying)} for place, bay in p.bays.items()}
     busy = {place: set(bay.inside) & {j for q, j in left if q == place} for place, bay in p.bays.items()}
     before = p.before()
@@ -252,7 +252,7 @@ def bay_order(order: Sequence[str], p: Problem) -> tuple[str, ...]:
         held: set[str] = set()
         for i, key in enumerate(waiting):
             t = p.tasks[key]
-            bay = p.bays.get(t.place_id)
+            bay = None if key in blocked else p.bays.get(t.place_id)  # what is not done needs no room
             room = bay is None or t.job_id in inside[t.place_id] or len(busy[t.place_id]) < bay.holds
             if not room or any(b in held for b in before.get(key, ())):
                 held.add(key)

@@ -788,6 +788,7 @@ class Walk:
             direction=t.direction,
             step=t.step,
             others=() if slot is None else slot.others,
+            hands=t.hands,
         )
 
     def _why(self, t: ToDo, slot: _Slot) -> Why:

@@ -48,7 +48,7 @@ class Task:
     """A task at its time.  `waits_key` is the task it waits for, `binding` in what way.
 
     `slack_s`: how much later it could begin with every window and every deadline still met; None
-    where nothing ends.  `others`: painters who work on it beside the first.
+    where nothing ends.  `others`: painters who work on it beside the first; `hands` 0: it goes on by itself.
     """
 
     key: str
@@ -70,6 +70,7 @@ class Task:
     direction: str = ""
     step: str = field(default="", metadata=LATER)
     others: tuple[int, ...] = field(default=(), metadata=LATER)
+    hands: int = field(default=1, metadata=LATER)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

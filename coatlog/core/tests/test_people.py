@@ -12,8 +12,8 @@ from hypothesis import strategies as st
 from coatlog.core.plan.layout import lay_out
 from coatlog.core.plan.orders import list_orders
 from coatlog.core.plan.plan import Wishes
-from coatlog.core.plan.problem import Link, Pot, Problem, merge
-from coatlog.core.plan.rights import RIGHTS, Person
+from coatlog.core.plan.problem import Bay, Link, Pot, Problem, merge
+from coatlog.core.plan.rights import RIGHTS, Person, able
 from coatlog.core.plan.scenario import crew_for, wished
 from coatlog.core.plan.solver import solve
 
@@ -62,6 +62,27 @@ class CrewTest(unittest.TestCase):
         plan = solve(p, limit_s=0.1)
         self.assertEqual(broken(plan, p), [])
         self.assertEqual(plan.people, tuple(x.name for x in p.people))
+
+    @settings(max_examples=25, deadline=None)
+    @given(st.lists(person, min_size=1, max_size=2), st.integers(1, 2), st.booleans())
+    def test_what_nobody_may_is_left_out_and_all_else_is_planned(
+        self, drawn: list[tuple[str, Any]], holds: int, inside: bool
+    ) -> None:
+        """In a bay with room for so many, where one job may be there already."""
+        pot = Pot(mix_s=240, pace=None, use_frac=1, most_ml=250.0)
+        bay = Bay(name="Bay 1", holds=holds, inside=("B",) if inside else ())
+        jobs = [painted(x, 2, 2, gun=f"g{x}", pot=pot, bay=bay, takes=600) for x in "AB"]
+        p = dataclasses.replace(asking(merge(jobs), "coat", "isocyanate"), people=crew(drawn)[1:])
+        tasks = {
+            k: dataclasses.replace(t, blocked=None if able(p.people, t.needs) else "nobody may")
+            for k, t in p.tasks.items()
+        }
+        p = dataclasses.replace(p, tasks=tasks)
+        for order in list_orders(p):
+            plan = lay_out(order, p)
+            done = {t.key for t in plan.tasks if t.kind == "coat"}
+            self.assertEqual(broken(plan, p), [])
+            self.assertEqual(done, {k for k, t in tasks.items() if t.blocked is None}, plan.conflict)
 
     @settings(max_examples=12, deadline=None)
     @given(st.lists(person, min_size=1, max_size=2), st.lists(st.integers(900, 9000), min_size=4, max_size=4))

@@ -26,6 +26,7 @@ from coatlog.shop import clock
 from coatlog.shop.models import Member
 
 from .base import NOW, ShopMixin
+from .worker import do_what_waits
 
 
 class FullMixin(ShopMixin):
@@ -40,18 +41,6 @@ class FullMixin(ShopMixin):
     def fill(self, job: Job) -> None:
         self.post(self.client, f"/api/jobs/{job.pk}/plan", {})
         mock.patch.object(plan_queue, "INLINE_TASKS", 0).start()
-
-    def work(self) -> int:
-        """Do what stands in the queue, the most urgent first, as the worker would; how many things."""
-        done = 0
-        while (
-            row := ProcrastinateJob.objects.filter(status="todo").order_by("-priority", "id").first()
-        ) is not None:
-            getattr(tasks, row.task_name.rsplit(".", 1)[1])(**row.args)
-            with connection.cursor() as cursor:  # the model is for looking only
-                cursor.execute("DELETE FROM procrastinate_jobs WHERE id = %s", [row.pk])
-            done += 1
-        return done
 
     def page(self, job: Job | None = None) -> dict[str, Any]:
         return self.client.get(f"/api/jobs/{(job or self.job).pk}").json()
@@ -68,7 +57,7 @@ class PlannerTest(FullMixin, TestCase):
         going = [t for t in page["plan"]["tasks"] if t["locked"]]
         self.assertEqual([(t["kind"], t["start_at"]) for t in going], [("coat", NOW)])
         self.assertLess(len(page["plan"]["tasks"]), len(first), "the mixing for it is done")
-        self.assertEqual(self.work(), 1)
+        self.assertEqual(do_what_waits(), 1)
         page = self.page()
         self.assertIsNone(page["planning_since"])
         self.assertEqual(page["plan"]["made_at"], NOW)
@@ -90,7 +79,7 @@ class PlannerTest(FullMixin, TestCase):
 
         before = JobProjection.objects.get(job=self.job).plan
         with mock.patch.object(reflow, "laid_from_now", slow):
-            self.work()
+            do_what_waits()
         self.assertEqual(JobProjection.objects.get(job=self.job).plan, before)
 
     def test_what_is_asked_is_answered_later_and_only_to_who_asked(self) -> None:
@@ -107,7 +96,7 @@ class PlannerTest(FullMixin, TestCase):
         self.assertEqual(LogEntry.objects.filter(kind="plan_adopted").count(), 2)
         asked = {k: f"/api/plan-asks/{r.json()['ask_id']}" for k, r in asks.items()}
         self.assertEqual(self.client.get(asked["plan"]).json()["state"], "waiting")
-        self.work()
+        do_what_waits()
         told = {k: self.client.get(path) for k, path in asked.items()}
         self.assertEqual(told["move"].status_code, 404, "forgotten: the same was asked anew before it began")
         self.assertEqual(told["plan"].json()["plan"]["plan"]["wishes"]["objective"], "mixes")
@@ -125,7 +114,7 @@ class PlannerTest(FullMixin, TestCase):
         job = services.start_job(self.owner, lambda: second_job(self))
         self.assertEqual(self.page(job)["planning_since"], NOW)
         self.assertIsNone(self.page(job)["plan"])
-        self.work()
+        do_what_waits()
         page = self.page(job)
         self.assertTrue(page["plan"]["tasks"])
         self.assertIsNone(page["planning_since"])
@@ -136,9 +125,9 @@ class PlannerTest(FullMixin, TestCase):
         with mock.patch.object(reflow, "lay_out") as laid:
             self.page()
             self.client.get("/api/now")
-        self.assertEqual((laid.call_count, self.work()), (0, 0))
+        self.assertEqual((laid.call_count, do_what_waits()), (0, 0))
         tasks.each_minute(timestamp=clock.now())
-        self.assertEqual(self.work(), 1)
+        self.assertEqual(do_what_waits(), 1)
         self.assertTrue(all(t["start_at"] >= clock.now() for t in self.page()["plan"]["tasks"]))
 
 

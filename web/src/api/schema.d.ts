@@ -5189,7 +5189,7 @@ export interface components {
          * @description A task at its time.  `waits_key` is the task it waits for, `binding` in what way.
          *
          *     `slack_s`: how much later it could begin with every window and every deadline still met; None
-         *     where nothing ends.  `others`: painters who work on it beside the first.
+         *     where nothing ends.  `others`: painters who work on it beside the first; `hands` 0: it goes on by itself.
          */
         Task: {
             /**
@@ -5213,6 +5213,11 @@ export interface components {
             direction: string;
             /** End At */
             end_at: number;
+            /**
+             * Hands
+             * @default 1
+             */
+            hands: number;
             /** Job Id */
             job_id: string;
             /** Key */

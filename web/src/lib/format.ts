@@ -62,6 +62,12 @@ function dayKey(at: number): string {
   return zoned({ year: "numeric", month: "2-digit", day: "2-digit" }).format(at * 1000);
 }
 
+/** The days of the week from Monday on, short, in the reader's language. */
+export function weekdays(): string[] {
+  const named = new Intl.DateTimeFormat(locale(), { weekday: "short", timeZone: "UTC" });
+  return [0, 1, 2, 3, 4, 5, 6].map((day) => named.format(Date.UTC(2024, 0, 1 + day))); // a Monday
+}
+
 /** Time today, day and time within a week, date beyond. */
 export function when(at: number, now: number): string {
   if (dayKey(at) === dayKey(now)) return clockTime(at);

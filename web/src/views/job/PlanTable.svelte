@@ -22,8 +22,16 @@
   let put = $state("");
   const tasks = $derived(page.plan?.tasks ?? []);
   const shown = $derived(all || tasks.length <= 18 ? tasks : tasks.slice(0, 14));
-  const hands = $derived(tasks.some((t) => t.painter > 0 || t.others?.length));
+  const hands = $derived(Boolean(page.plan?.people?.length) || tasks.some((t) => t.painter > 0 || t.others?.length));
   const chosen = $derived(tasks.find((t) => t.key === task));
+  /** Who does it: by name, where the shop has said who is in the plan. */
+  function who(t: PlanTask): string {
+    const numbers = [t.painter, ...(t.others ?? [])].toSorted((a, b) => a - b);
+    const names = page.plan?.people ?? [];
+    return names.length
+      ? numbers.map((n) => names[n] ?? String(n + 1)).join(" + ")
+      : say.plan.painter(numbers.map((n) => n + 1).join(" + "));
+  }
   const kinds: Record<string, string> = { mix: say.common.mixInline, setup: say.plan.setUp, clean: say.plan.clean };
 
   export async function move(key: string, at: number): Promise<void> {
@@ -84,14 +92,7 @@
         <td
           >{t.label}{#if t.direction || t.character}<span class="how"
               >{[t.character, t.direction].filter(Boolean).map(inReadersWords).join(", ")}</span
-            >{/if}{#if hands}<span class="how"
-              >{say.plan.painter(
-                [t.painter, ...(t.others ?? [])]
-                  .toSorted()
-                  .map((n) => n + 1)
-                  .join(" + "),
-              )}</span
-            >{/if}
+            >{/if}{#if hands && t.hands !== 0}<span class="how">{who(t)}</span>{/if}
           {#if due(t) && session.mayWrite}<button class="done" onclick={() => stepDone(page, [t.part_id], t.step ?? "")}
               >{say.plan.done(stepWord(t.step ?? ""))}</button
             >{/if}</td

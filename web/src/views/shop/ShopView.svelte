@@ -5,6 +5,7 @@
   import { session } from "../../lib/session.svelte";
   import { typed } from "../../lib/units";
   import { LANGUAGES, say } from "../../words";
+  import InThePlan from "./InThePlan.svelte";
 
   let page = $state.raw<Schemas["ShopPage"] | null>(null);
   let refusal = $state("");
@@ -27,6 +28,8 @@
   /** Whose role and password stand open, and a new first password for them. */
   let about = $state("");
   let fresh = $state("");
+  /** Whose place in the plan stands open. */
+  let hoursOf = $state("");
   let person = $state({ username: "", password: "", role: "painter" });
   let place = $state<{ name: string; has_probe: boolean; outdoors: boolean; holds: number | null }>({
     name: "",
@@ -269,7 +272,7 @@
       <h2>{say.shop.people}</h2>
       <ul>
         {#each page?.people ?? [] as p (p.username)}<li>
-            <b>{p.username}</b>, {p.role}
+            <b>{p.username}</b>, {p.role}{p.crew ? say.shop.counted : ""}
             <label class="tick"
               ><input
                 type="checkbox"
@@ -279,6 +282,13 @@
               />
               {say.ask.sensitised}</label
             >
+            {#if owner && p.role !== "viewer"}
+              <button
+                class="btn small"
+                aria-expanded={hoursOf === p.username}
+                onclick={() => (hoursOf = hoursOf === p.username ? "" : p.username)}>{say.shop.mayAndHours(p.username)}</button
+              >
+            {/if}
             {#if owner && p.username !== session.who?.user}
               <button
                 class="btn small"
@@ -301,8 +311,12 @@
                 </form>
               {/if}
             {/if}
+            {#if owner && hoursOf === p.username}
+              <InThePlan username={p.username} crew={p.crew ?? null} rights={page?.rights ?? {}} changed={() => load(false)} />
+            {/if}
           </li>{/each}
       </ul>
+      <p class="mute">{say.shop.namedOrNot}</p>
       {#if owner}
         <form onsubmit={addPerson}>
           <label>{say.common.userName} <input bind:value={person.username} autocomplete="off" /></label>
