@@ -11,7 +11,7 @@ from typing import Any
 from django.db import transaction
 from django.utils.text import slugify
 
-from coatlog.core.codec import from_plain, to_plain
+from coatlog.core.codec import from_stored, to_plain
 from coatlog.core.errors import CoreError
 from coatlog.core.label import Told, labelled
 from coatlog.core.plain import check_plain, read_json
@@ -229,14 +229,14 @@ def latest_sheets(shop: Shop, *, aids: bool = False) -> list[Sheet]:
     """The newest sheet of each material, by name; with `aids` also what steps use up."""
     rows = SheetDoc.objects.filter(shop=shop).order_by("material_id", "-created_at", "-id")
     rows = rows.distinct("material_id")
-    sheets = (from_plain(Sheet, r.doc) for r in rows)
+    sheets = (from_stored(Sheet, r.doc) for r in rows)
     return sorted((s for s in sheets if aids or s.aid is None), key=lambda s: s.name)
 
 
 def sheets_by_id(shop: Shop, ids: Iterable[str]) -> dict[str, Sheet]:
     """Sheets of this shop by id; ids of others are simply not there."""
     rows = SheetDoc.objects.filter(shop=shop, sheet_id__in=set(ids))
-    return {r.sheet_id: from_plain(Sheet, r.doc) for r in rows}
+    return {r.sheet_id: from_stored(Sheet, r.doc) for r in rows}
 
 
 def prices_of(shop: Shop) -> dict[str, dict[str, float]]:
