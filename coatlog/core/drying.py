@@ -6,8 +6,9 @@ when the sum of time / (sheet time at that temperature) is 1: equivalent age, af
 point the activation energy of the sheet, or of the law, carries it.  Evaporation of water follows
 the pressure difference between film and air instead.
 
-More than 10 K outside the points a minimum gate takes the slower of the carried-on curve and its
-value at the limit, a maximum gate the faster.  Below the sheet's lowest temperature nothing ripens.
+More than 10 K outside the points a maximum gate takes the faster of the carried-on curve and its value
+at the limit, a minimum gate in the cold the slower.  In warmth a stated minimum is shortened no further
+than to the warmest temperature the sheet says anything of.  Below its lowest nothing ripens.
 """
 
 from __future__ import annotations
@@ -62,6 +63,7 @@ class Pace:
     """What sets the speed towards one gate; hashable, so that sums over time can be kept.
 
     points : (degC, s) pairs of the sheet, coldest first; edge `min` or `max` bound.
+    stated_to_degc : the warmest the sheet speaks of, at this gate or another.
     """
 
     points: tuple[tuple[float, int], ...]
@@ -69,6 +71,7 @@ class Pace:
     ea_j_per_mol: float
     stops_below_degc: float
     edge: Literal["min", "max"]
+    stated_to_degc: float | None = None
 
 
 def pace_per_s(pace: Pace, degc: npt.ArrayLike, rh_frac: npt.ArrayLike = 0.5) -> Array:
@@ -80,6 +83,8 @@ def pace_per_s(pace: Pace, degc: npt.ArrayLike, rh_frac: npt.ArrayLike = 0.5) ->
         raise Underspecified("points", [], "at least one sheet point")
     t = np.asarray(degc, dtype=np.float64)
     low, high = pace.points[0][0] - REACH_K, pace.points[-1][0] + REACH_K
+    if pace.edge == "min":
+        high = max(pace.points[-1][0], pace.stated_to_degc or 0.0)
     free = _curve(pace, t)
     held = _curve(pace, np.clip(t, low, high))
     rate = np.minimum(free, held) if pace.edge == "min" else np.maximum(free, held)

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from ..run.facts import Facts, Layer
 from ..run.recoat_windows import sheet_pace
@@ -85,6 +85,7 @@ class Gathered:
     links: list[Link]
     painters: int = 1
     people: tuple[Person, ...] = ()
+    told: set[frozenset[str]] = field(default_factory=set)
 
     def many(self, needs: frozenset[str]) -> int:
         """How many may do what needs this and are there within days; at least one, to be named."""
@@ -93,9 +94,12 @@ class Gathered:
         return max(1, present(self.people, needs, self.now + SOON_S))
 
     def nobody(self, needs: frozenset[str]) -> str | None:
-        """Why a task cannot be done by anybody in the plan; None: somebody may."""
+        """Why a task cannot be done by anybody in the plan, said once a job; None: somebody may."""
         if not self.people or able(self.people, needs):
             return None
+        if needs in self.told:
+            return ""
+        self.told.add(needs)
         return wanting(self.people, needs)
 
 

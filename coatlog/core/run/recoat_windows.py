@@ -42,6 +42,7 @@ def sheet_pace(sheet: Sheet, points: tuple[tuple[float, int], ...], edge: str) -
         ea_j_per_mol=sheet.ea_j_per_mol or DEFAULT_EA_J_PER_MOL[sheet.law],
         stops_below_degc=sheet.stops_below_degc,
         edge="min" if edge == "min" else "max",
+        stated_to_degc=max((p.at_degc for p in sheet.points), default=None) if edge == "min" else None,
     )
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 import tomllib
 import unittest
 from pathlib import Path
@@ -102,6 +103,16 @@ class DryingTest(unittest.TestCase):
             low = pace_per_s(Pace(((20.0, 3600),), "chemical", 50000.0, -50.0, "min"), degc)
             high = pace_per_s(Pace(((20.0, 3600),), "chemical", 50000.0, -50.0, "max"), degc)
             self.assertLess(float(low), float(high), slow)
+
+    def test_a_stated_minimum_is_shortened_by_no_warmth_the_sheet_does_not_speak_of(self) -> None:
+        """Common practice, no published source: what is stated as the least stays the least."""
+        at_20 = Pace(((20.0, 3600),), "chemical", 50000.0, -50.0, "min")
+        np.testing.assert_allclose(1 / pace_per_s(at_20, [20.0, 25.0, 45.0]), 3600, rtol=1e-9)
+        spoken = dataclasses.replace(at_20, stated_to_degc=30.0)
+        warm = 1 / pace_per_s(spoken, [25.0, 30.0, 45.0])
+        self.assertTrue(3600 > warm[0] > warm[1] == warm[2])
+        cold = 1 / pace_per_s(at_20, 10.0)
+        self.assertGreater(float(cold), 3600)
 
     def test_nothing_ripens_below_the_sheets_limit(self) -> None:
         pace = Pace(((20.0, 3600),), "chemical", 50000.0, 10.0, "min")

@@ -232,8 +232,16 @@ class DecidedTest(unittest.TestCase):
 
 
 class HeatTest(unittest.TestCase):
-    def lit(self, *more: tuple[int, float | None], of: str = "p0") -> JobState:
-        log = Log(one_sheet_facts(sheet("a"), coats=2, areas=(1.0, 1.0)))
+    #: its sheet says when it is dry to touch at 33 degC too
+    WARM = [
+        {"gate": "touch", "at_degc": 23.0, "s": 3600},
+        {"gate": "touch", "at_degc": 33.0, "s": 1855},
+        {"gate": "full", "at_degc": 23.0, "s": 86400},
+    ]
+
+    def lit(self, *more: tuple[int, float | None], of: str = "p0", warm: bool = True) -> JobState:
+        made = sheet("a", points=self.WARM) if warm else sheet("a")
+        log = Log(one_sheet_facts(made, coats=2, areas=(1.0, 1.0)))
         refs = [{"coat_id": f"c{i}", "part_id": f"p{i}", "layer_id": f"p{i}a", "n": 1} for i in range(2)]
         log.add("coat_started", 0, coats=refs, facts_id=log.facts.id)
         log.add("coat_done", 300, coat_ids=["c0", "c1"])
@@ -253,6 +261,12 @@ class HeatTest(unittest.TestCase):
         half = next(s.from_at for s in off.films[0].spans if s.state == "open") - T0 - 300
         self.assertAlmostEqual(half, 300 + 1800 - 300 * 1.941, delta=2)
         self.assertEqual((warm[0].heat_degc, warm[0].heat_until_at), (33.0, T0 + 300 + 7200))
+        # A sheet that speaks of 23 degC alone: its least wait stays, its window closes the sooner.
+        spans = self.lit((300, 33.0), warm=False).parts[0].films[0].spans
+        opened = next(s for s in spans if s.state == "open")
+        self.assertEqual(opened.from_at - T0 - 300, 1800)
+        closes = next(s.from_at for s in spans if s.state == "over_age")
+        self.assertLess(closes, next(s.from_at for s in cold[0].films[0].spans if s.state == "over_age"))
         self.assertIsNone(off.heat_degc)
 
     def test_hot_while_it_flashes_is_a_risk_and_a_bake_afterwards_is_none(self) -> None:
