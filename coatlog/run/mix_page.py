@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 from coatlog.core.errors import CoreError
 from coatlog.core.film import PracticalVolume, practical_volume, spreading_rate
 from coatlog.core.mix import Cup, cup_for_component, cup_for_total, pot_life, smallest_batch_ml, voc_g_per_l
-from coatlog.core.plan.plan import Plan
+from coatlog.core.plan.build_problem import mixed_as_it_goes
+from coatlog.core.plan.plan import Plan, PlannedBatch
 from coatlog.core.quantity import LEFT_OVER_FRAC
 from coatlog.core.run.amounts import coat_ml, planned_dry_um, planned_wet, sheet_solids_frac
 from coatlog.core.run.facts import Facts
 from coatlog.core.run.states import Batch, JobState
-from coatlog.core.run.task_key import TaskKey
+from coatlog.core.run.task_key import TaskKey, read_key
 from coatlog.core.run.timeline import Timeline
 from coatlog.core.sheet import Component, Sheet
 from coatlog.core.stack.rules import SLIPS, Finding, StackLayer, Survey, judge
@@ -107,8 +109,7 @@ def mix_page(
     open_cup = next((b for b in reversed(batches) if not b.mixed and b.closed_at is None and b.poured), None)
     if total_ml is None:
         planned = next((b for b in (plan.batches if plan else ()) if b.sheet_id == sheet_id), None)
-        wanted = planned.total_ml if planned else sum(n.volume_ml for n in needs)
-        total_ml = round(max(wanted, 10.0) / (1 - LEFT_OVER_FRAC) / 10 + 0.499) * 10.0
+        total_ml = _to_mix(facts, needs, planned, air, now)
     if open_cup is not None:
         first = open_cup.poured[0]
         cup = cup_for_component(sheet.components, first.role, first.ml, tint_frac=tint)
@@ -140,6 +141,21 @@ def mix_page(
         cans=tuple(cans),
         never=_never(facts, sheet),
     )
+
+
+def _to_mix(
+    facts: Facts, needs: tuple[NeedLine, ...], planned: PlannedBatch | None, air: Timeline, now: int
+) -> float:
+    """The next mix by the plan, or for what is still to do; no more than is used up while it lives [ml]."""
+    wanted = planned.total_ml if planned else sum(n.volume_ml for n in needs)
+    whole_ml = math.ceil(max(wanted, 10.0) / (1 - LEFT_OVER_FRAC) / 10) * 10.0
+    key = read_key(needs[0].task_key) if needs else None
+    if key is None or key.layer_id is None:
+        return whole_ml
+    _, mixes = mixed_as_it_goes(facts, facts.layer(key.layer_id), air, now, 1)
+    if mixes.n == 1:
+        return whole_ml
+    return min(whole_ml, max(mixes.each_ml, planned.total_ml if planned else 0.0))
 
 
 def _never(facts: Facts, sheet: Sheet) -> tuple[Finding, ...]:

@@ -24,6 +24,7 @@ from ..sheet import Sheet
 from ..stack.step_sequence import Work
 from ..thick_film import recoat_at, sheet_at
 from .alike import worked_alike
+from .mixes import Mixes, divided
 from .problem import Bay, Edge, Interval, Link, Pot, Problem, ToDo, link_windows
 from .rights import Person, coat_needs
 from .slots import SlotFor, slot_gate
@@ -41,11 +42,9 @@ from .step_tasks import (
     to_do,
 )
 
-__all__ = ["UNMASK_S", "Room", "problem"]
+__all__ = ["UNMASK_S", "Room", "mixed_as_it_goes", "problem"]
 
 UNMASK_S = 300
-SAFE = 0.8  # assumed: of a pot's life that is planned with, as the air changes while a long coat goes on
-LEAST_POT_S = 300  # what dies sooner is mixed in the gun
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -349,12 +348,11 @@ def _coat(
     hint = manner(sheet, layer.method_id, n, part.shape)
     needs = coat_needs(sheet, part.features)
     crew = crew_of(facts, layer, work.many(needs))
-    takes_s, mixes = _mixed_as_it_goes(work, layer, crew)
+    takes_s, mixes = mixed_as_it_goes(facts, layer, work.airs.get(layer.part_id), work.now, crew)
     label = f"{part.name}: {_coat_of(sheet.name)} {n} of {layer.coats}"
     if crew > 1:
         label = f"{label}, {crew} people side by side"
-    if mixes > 1:
-        label = f"{label}, in {mixes} mixes"
+    label = mixes.said(label)
     return ToDo(
         key=str(TaskKey(part_id=part.id, kind="coat", layer_id=layer.id, n=n)),
         kind="coat",
@@ -363,7 +361,8 @@ def _coat(
         label=label,
         duration_s=takes_s,
         hands=crew,
-        mixes=mixes,
+        mixes=mixes.n,
+        mix_ml=mixes.each_ml,
         sheet_id=sheet.id,
         volume_ml=coat_ml(facts, layer).value,
         windows=windows,
@@ -388,23 +387,22 @@ def crew_of(facts: Facts, layer: Layer, painters: int) -> int:
     return max(1, min(painters, int(facts.area_m2(layer) // ROOM_M2)))
 
 
-def _mixed_as_it_goes(work: Gathered, layer: Layer, crew: int) -> tuple[int, int]:
-    """How long a coat takes so many people [s], and into how many mixes it is divided so that none dies.
+def mixed_as_it_goes(
+    facts: Facts, layer: Layer, air: Timeline | None, now: int, crew: int
+) -> tuple[int, Mixes]:
+    """How long a coat takes so many people [s], and into what mixes it is divided so that none dies.
 
     Who rolls mixes the next one when the one before is used up.
     """
-    facts = work.facts
     takes_s = math.ceil(facts.coat_s(layer) / crew)
+    volume_ml = coat_ml(facts, layer).value
     sheet = facts.sheets[layer.sheet_id]
-    pot, air = _pot(facts, sheet), work.airs.get(layer.part_id)
+    pot = _pot(facts, sheet)
     if pot.pace is None or air is None:
-        return takes_s, 1
-    dies_at = reach_max(air.of_air(), pot.pace, work.now, pot.use_frac)
-    lives_s = takes_s if dies_at is None else dies_at - work.now
-    if takes_s <= lives_s or lives_s < LEAST_POT_S:
-        return takes_s, 1
-    mixes = math.ceil(takes_s / (SAFE * lives_s))
-    return takes_s + math.ceil((mixes - 1) * pot.mix_s / crew), mixes
+        return takes_s, Mixes(1, volume_ml)
+    dies_at = reach_max(air.of_air(), pot.pace, now, pot.use_frac)
+    mixes = divided(sheet, volume_ml, takes_s, takes_s if dies_at is None else dies_at - now)
+    return takes_s + math.ceil((mixes.n - 1) * pot.mix_s / crew), mixes
 
 
 def _leaves(sheet: Sheet) -> Pace | None:

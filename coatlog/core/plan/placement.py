@@ -691,14 +691,15 @@ class Walk:
         same = sum(b.sheet_id == t.sheet_id and b.job_id == t.job_id for b in self.batches)
         for k in range(t.mixes):
             # The next one is mixed when the one before is nearly rolled out.
-            at = ready if k == 0 else slot.start + k * t.duration_s // t.mixes
+            used_ml = k * (t.mix_ml or t.volume_ml / t.mixes)
+            at = ready if k == 0 else slot.start + round(used_ml / t.volume_ml * t.duration_s)
             if k and pot.pace is not None:
                 use_by = reach_max(self.p.airs[t.part_id].of_air(), pot.pace, at, pot.use_frac)
             self.batches.append(
                 PlannedBatch(
                     key=f"{self.p.names.get(t.sheet_id, t.sheet_id)} {_letter(same + k)}",
                     sheet_id=t.sheet_id,
-                    total_ml=t.volume_ml / t.mixes,
+                    total_ml=_of_mix(t, k),
                     mix_at=at - slot.mix_s,
                     use_by_at=use_by,
                     draws=(t.key,),
@@ -861,6 +862,14 @@ def count_tasks(p: Problem, keys: Iterable[str]) -> dict[tuple[str, str], int]:
         if t.place_id in p.bays and k not in blocked:
             out[t.place_id, t.job_id] = out.get((t.place_id, t.job_id), 0) + 1
     return out
+
+
+def _of_mix(t: ToDo, k: int) -> float:
+    """How much the k-th mix of a coat holds [ml]: the last one what is still wanted."""
+    if t.mixes == 1:
+        return t.volume_ml
+    each_ml = t.mix_ml or t.volume_ml / t.mixes
+    return min(each_ml, t.volume_ml - k * each_ml)
 
 
 def _held(t: ToDo) -> str:

@@ -53,7 +53,8 @@ class ToDo:
     out of the bay afterwards. `step`: the word a step goes on the log with that no list has; `work`: the
     step of the catalogue it is. `hands`: how many work on it side by side. `by_itself`: it is begun and
     then goes on, also while the shop is closed. `mixes`: into how many pots a coat is divided that lasts
-    longer than one of them.  `needs`: what who does it has to be trusted with, of RIGHTS.
+    longer than one of them, `mix_ml` each but the last.  `needs`: what who does it has to be trusted with,
+    of RIGHTS.
     """
 
     key: str
@@ -81,6 +82,7 @@ class ToDo:
     work: str = ""
     by_itself: bool = False
     mixes: int = 1
+    mix_ml: float = 0.0
     needs: frozenset[str] = frozenset()
 
 

@@ -178,13 +178,16 @@ def _batches(plan: Plan, p: Problem, at: dict[str, Task]) -> list[str]:
             first = b is next(x for x in plan.batches if key in x.draws)
             if first and at[key].start_at < b.mix_at + pot.mix_s + pot.induction_s:
                 out.append(f"{key} before its pot was ready")
-            mixes = p.tasks[key].mixes
-            used_up = at[key].end_at if mixes == 1 else b.mix_at + pot.mix_s + math.ceil(
-                p.tasks[key].duration_s / mixes
-            )  # fmt: skip
+            todo = p.tasks[key]
+            share = b.total_ml / todo.volume_ml if todo.mixes > 1 else 1.0
+            ends = at[key].end_at if share == 1 else b.mix_at + pot.mix_s + share * todo.duration_s
+            used_up = math.floor(ends)
             if b.use_by_at is not None and used_up > b.use_by_at:
                 out.append(f"{key} after its pot died")
-        ml = sum(p.tasks[k].volume_ml / p.tasks[k].mixes for k in b.draws)
+        ml = sum(p.tasks[k].volume_ml for k in b.draws)
+        if len(b.draws) == 1 and p.tasks[b.draws[0]].mixes > 1:
+            own = [x.total_ml for x in plan.batches if x.draws == b.draws]
+            ml -= sum(own) - b.total_ml
         if abs(ml - b.total_ml) > 1e-6 or (pot.most_ml is not None and ml > pot.most_ml + 1e-6):
             out.append(f"{b.key} holds {b.total_ml} for {ml}")
     drawn = [k for b in plan.batches for k in b.draws]
