@@ -17,7 +17,7 @@ from ..run.in_service import PartService
 from ..run.recoat_windows import reach_max, sheet_pace
 from ..run.spray_pattern import manner, turned
 from ..run.states import JobState, NextTask, PartState
-from ..run.step_list import after_coats, before_coat, chosen_wait_s
+from ..run.step_list import after_coats, before_coat, chosen_wait_s, waits_until_dry
 from ..run.task_key import TaskKey
 from ..run.timeline import Timeline
 from ..sheet import Sheet
@@ -487,7 +487,11 @@ def _add_unmask(work: Gathered, part: PartState, before: On | None) -> None:
     opens, closes = top.points_for("unmask_from"), top.points_for("unmask_to")
     if not opens:
         return
-    gate = next((g for g in part.gates if g.name == "unmask_from"), None)
+    name = "unmask_from"
+    if waits_until_dry(facts, part.part_id, top, "unmask"):
+        name = "handle" if top.points_for("handle") else "touch"
+        opens, closes = top.points_for(name) or opens, ()
+    gate = next((g for g in part.gates if g.name == name), None)
     windows: tuple[Interval, ...] = ()
     if gate is not None and gate.late_at is not None:
         # Past its end the tape still has to come off: the film is cut first, it does not stop.

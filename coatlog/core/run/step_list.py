@@ -9,20 +9,30 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 
 from ..sheet import Sheet
-from ..stack.alternatives import alternatives_for
+from ..stack.alternatives import Alternative, Way, alternatives_for
 from ..stack.findings import Survey
 from ..stack.step_sequence import Work
 from .facts import Facts
 
-__all__ = ["after_coats", "before_coat", "chosen_wait_s", "job_work", "tick"]
+__all__ = ["after_coats", "before_coat", "chosen_wait_s", "job_work", "tick", "waits_until_dry"]
 
 
 def chosen_wait_s(facts: Facts, part_id: str, lower: Sheet) -> int:
     """The least wait [s] after a coat of a material that somebody chose, where painters differ; 0: none."""
+    return max((w.wait_s for _, w in _ways_taken(facts, part_id, lower)), default=0)
+
+
+def waits_until_dry(facts: Facts, part_id: str, top: Sheet, step: str) -> bool:
+    """Whether a step after the last coat waits until that is dry, by the way somebody chose."""
+    return any(a.step == step and w.until_dry for a, w in _ways_taken(facts, part_id, top))
+
+
+def _ways_taken(facts: Facts, part_id: str, sheet: Sheet) -> list[tuple[Alternative, Way]]:
+    """What was chosen where painters differ over a material."""
     chosen = facts.choices_of(part_id)
     taken = {k.removeprefix("way."): v for k, v in chosen.items() if k.startswith("way.")}
-    asked = alternatives_for(Survey(substrate=facts.part(part_id).substrate), [lower])
-    return max((w.wait_s for a in asked for w in a.ways if taken.get(a.id) == w.name), default=0)
+    asked = alternatives_for(Survey(substrate=facts.part(part_id).substrate), [sheet])
+    return [(a, w) for a in asked for w in a.ways if taken.get(a.id) == w.name]
 
 
 def job_work(facts: Facts) -> dict[str, tuple[Work, ...]]:

@@ -20,12 +20,14 @@ class Way:
     """One answer, and when it wins.
 
     `skips`: the step is left out.  `wait_s`: the least wait between the coats it is asked about [s].
+    `until_dry`: the step waits until the last coat is dry to handle, and nothing ends it then.
     """
 
     name: str
     wins: str
     skips: bool = False
     wait_s: int = 0
+    until_dry: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -99,7 +99,9 @@ class LongWorkTest(unittest.TestCase):
                 assert b.use_by_at is not None
                 self.assertLessEqual(after.mix_at, b.use_by_at, "the next one is there before this one dies")
             # Copper epoxy, 4 l packs, dies too soon for one: marks of the cup, and what is left at the end.
-            self.assertTrue(all(b.total_ml == mixes[0].total_ml and b.total_ml % 100 == 0 for b in mixes[:-1]))
+            self.assertTrue(
+                all(b.total_ml == mixes[0].total_ml and b.total_ml % 100 == 0 for b in mixes[:-1])
+            )
             whole = p.tasks[coat.key].volume_ml
             self.assertAlmostEqual(sum(b.total_ml for b in mixes), whole)
 
@@ -221,3 +223,20 @@ class AlikeTest(unittest.TestCase):
         p = problem(facts, state, airs, now=T0 + 600, hours=[])
         (left,) = [t for t in p.tasks.values() if t.work == "wash"]
         self.assertEqual(left.label, "W1 + W2: wash")
+
+
+class TapeTest(unittest.TestCase):
+    def test_tape_comes_off_soft_or_fully_dry_as_somebody_chose(self) -> None:
+        """Gloss peelable: a quarter of an hour after the last coat, or once it is dry."""
+        made = job([part("bonnet", 1.2, "sound_paint")], ("gloss-peelable", 4), steps=False)
+        dry = dataclasses.replace(made, choices={"way.unmask": "fully dry"})
+        waits = []
+        for facts in (made, dry):
+            p = to_do(facts)
+            tape = next(t for t in planned(p).tasks if t.kind == "unmask")
+            last = max(t.end_at for t in planned(p).tasks if t.kind == "coat")
+            waits.append(tape.start_at - last)
+        sheet = next(iter(made.sheets.values()))
+        handle = sheet.points_for("handle") or sheet.points_for("touch")
+        self.assertLessEqual(waits[0], 1800)
+        self.assertGreaterEqual(waits[1], min(s for _, s in handle))
