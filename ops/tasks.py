@@ -74,6 +74,7 @@ def bench(words: list[str]) -> int:
             "test",
             "--noinput",
             "e2e.bench",
+            "e2e.bench_full",
             "e2e.bench_plan",
             "e2e.bench_stack",
             *words,

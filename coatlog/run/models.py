@@ -76,6 +76,7 @@ class JobProjection(models.Model):
     job = models.OneToOneField(Job, on_delete=models.CASCADE, primary_key=True, related_name="projection")
     state = models.JSONField()
     plan = models.JSONField(null=True)
+    tasks_left = models.PositiveIntegerField(default=0)  # of its problem, planned or not
     through_seq = models.BigIntegerField()
     climate_id = models.CharField(max_length=64)
     core_version = models.CharField(max_length=12)

@@ -11,8 +11,7 @@ from typing import Any, Literal
 from uuid import UUID
 
 from django.db import transaction
-from django.db.models import F, Func, IntegerField, Sum
-from django.db.models.fields.json import KeyTransform
+from django.db.models import F, Sum
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
@@ -32,9 +31,8 @@ AskKind = Literal["plan", "what_if", "ways", "move"]
 
 def full(shop: Shop, now: int) -> bool:
     """Whether there is more to do in a shop than is laid out while somebody waits.  One query."""
-    tasks = Func(KeyTransform("tasks", "plan"), function="jsonb_array_length", output_field=IntegerField())
-    rows = JobProjection.objects.filter(JobProjection.live_q(now), job__shop=shop, plan__isnull=False)
-    return (rows.aggregate(n=Sum(tasks))["n"] or 0) > INLINE_TASKS
+    rows = JobProjection.objects.filter(JobProjection.live_q(now), job__shop=shop)
+    return (rows.aggregate(n=Sum("tasks_left"))["n"] or 0) > INLINE_TASKS
 
 
 def want_plan(shop: Shop, now: int) -> None:

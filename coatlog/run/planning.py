@@ -30,7 +30,7 @@ from coatlog.shop.models import Member
 from . import posting
 from .models import PlanDoc, ShopPlan
 from .plan_queue import full
-from .reflow import MOST_S, is_small, laid_from_now, plans_as_of, with_lateness
+from .reflow import FULL_S, MOST_S, is_small, laid_from_now, plans_as_of, with_lateness
 from .shop_problem import Floor, floor_of
 
 LIMIT_S = 2.0  # [s] a plan that is asked for may take
@@ -63,7 +63,7 @@ def plan_shop(
         p = floor.problem(wishes)
         if p is None or not _has_tasks(p, asked_for):
             raise Refused("Nothing left to schedule on this job.")
-        within_s = LIMIT_S if limit_s is None else limit_s
+        within_s = limit_s if limit_s is not None else FULL_S if full(member.shop, now) else LIMIT_S
         plan = lay_out(order, p) if order is not None else _solved(floor, p, wishes, within_s)
         plan = with_lateness(dataclasses.replace(plan, wishes=_kept(plan, p, wishes)), p, floor)
         _adopt(member, floor, p, plan, asked_for, reason)

@@ -77,7 +77,8 @@ def _fields(job: Job, now: int) -> dict[str, Any]:
     """What a projection row says of a job at `now`."""
     ground, state = full_replay(job)
     picked = view(state, now)
-    stopped: dict[str, Any] = {} if state.ended is None else {"plan": None}  # nothing of it is planned on
+    # Nothing of a job that has ended is planned on.
+    stopped: dict[str, Any] = {} if state.ended is None else {"plan": None, "tasks_left": 0}
     return {
         **stopped,
         "state": to_plain(state),

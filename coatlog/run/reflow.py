@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+from collections import Counter
 from collections.abc import Collection, Mapping
 from uuid import UUID
 
@@ -23,6 +24,7 @@ from .models import JobProjection, ShopPlan
 from .shop_problem import Floor, floor_of
 
 __all__ = [
+    "FULL_S",
     "any_late",
     "is_small",
     "laid_from_now",
@@ -36,6 +38,7 @@ __all__ = [
 STALE_S = 60
 FEW_TASKS = 60
 MOST_S = 1.0  # [s] for other orders where the standing one cannot be met, with many tasks
+FULL_S = 8.0  # [s] for the same by the worker, where nobody waits at a button
 MOST_SHOPS = 32
 LATE_FROM_S = 60
 
@@ -52,7 +55,8 @@ def reflow(shop: Shop, now: int, touched: Collection[UUID] = ()) -> bool:
     floor = floor_of(shop, now)
     p = floor.problem()
     if p is None:
-        JobProjection.objects.filter(pk__in=[s.row.pk for s in floor.stands]).update(plan=None)
+        rows = JobProjection.objects.filter(pk__in=[s.row.pk for s in floor.stands])
+        rows.update(plan=None, tasks_left=0)
         return False
     plan = laid_from_now(floor, p)
     _write(floor, p, plan)
@@ -72,7 +76,8 @@ def _carry_forward(shop: Shop, now: int, touched: Collection[UUID]) -> None:
             _as_it_stands(t, own, now) for t in plan.tasks if t.key in own or _still_ahead(t, own, now)
         )
         row.plan = to_plain(dataclasses.replace(plan, tasks=tasks)) if tasks else None
-        row.save(update_fields=["plan"])
+        row.tasks_left = len(own)
+        row.save(update_fields=["plan", "tasks_left"])
 
 
 def _still_ahead(task: Task, own: Mapping[str, ToDo], now: int) -> bool:
@@ -97,7 +102,8 @@ def lay_out_full(shop: Shop, now: int) -> None:
     upto = plan_queue.begun(shop.pk)
     floor = floor_of(shop, now)
     p = floor.problem()
-    plan = None if p is None else laid_from_now(floor, p)
+    plan = None if p is None else laid_from_now(floor, p, FULL_S)
+    left = _tasks_left(p)
     read = {s.job.pk: (s.row.through_seq, s.row.climate_id) for s in floor.stands}
     with transaction.atomic():
         hold_shop(shop.pk)
@@ -108,7 +114,8 @@ def lay_out_full(shop: Shop, now: int) -> None:
                 continue
             share = None if p is None or plan is None else _share(floor, p, plan, str(s.job.pk))
             row.plan = None if share is None else to_plain(share)
-            row.save(update_fields=["plan"])
+            row.tasks_left = left.get(str(s.job.pk), 0)
+            row.save(update_fields=["plan", "tasks_left"])
         plan_queue.answered(shop.pk, upto, now)
 
 
@@ -118,10 +125,10 @@ def any_late(shop: Shop, now: int) -> bool:
     return any(_stale(from_stored(Plan, r.plan), now) for r in rows)
 
 
-def laid_from_now(floor: Floor, p: Problem) -> Plan:
+def laid_from_now(floor: Floor, p: Problem, most_s: float = MOST_S) -> Plan:
     """The standing order with the wishes of its plan, laid out from now: one order, whatever the shop holds.
 
-    Other orders are tried only where there are few tasks, and one that cannot be met is bounded in time.
+    Other orders are tried only where there are few tasks; for one that cannot be met there is `most_s` [s].
     """
     order, news = floor.order(p)
     goal = floor.wishes.objective
@@ -131,7 +138,7 @@ def laid_from_now(floor: Floor, p: Problem) -> Plan:
         best = min(trials, key=lambda plan: cost(plan, p, goal))
     if best.finish_at is None:
         # A part whose window cannot be met is left out and named; the rest is laid out.
-        best = solve(p, objective=goal, limit_s=0, known=order, most_s=None if is_small(p) else MOST_S)
+        best = solve(p, objective=goal, limit_s=0, known=order, most_s=None if is_small(p) else most_s)
     return with_lateness(dataclasses.replace(best, wishes=floor.wishes), p, floor)
 
 
@@ -158,12 +165,18 @@ def with_lateness(plan: Plan, p: Problem, floor: Floor) -> Plan:
 
 def _write(floor: Floor, p: Problem, plan: Plan) -> None:
     """Each job's share of the plan into its row."""
-    rows = []
+    rows, left = [], _tasks_left(p)
     for s in floor.stands:
         share = _share(floor, p, plan, str(s.job.pk))
         s.row.plan = None if share is None else to_plain(share)
+        s.row.tasks_left = left.get(str(s.job.pk), 0)
         rows.append(s.row)
-    JobProjection.objects.bulk_update(rows, ["plan"])
+    JobProjection.objects.bulk_update(rows, ["plan", "tasks_left"])
+
+
+def _tasks_left(p: Problem | None) -> Mapping[str, int]:
+    """How many tasks each job still has."""
+    return Counter(t.job_id for t in p.tasks.values()) if p is not None else {}
 
 
 def _share(floor: Floor, p: Problem, plan: Plan, job_id: str) -> Plan | None:

@@ -15,12 +15,13 @@ from ..run.recoat_windows import reach_max, reach_min
 from ..run.task_key import clean_key, mix_key
 from ..why import Why
 from .plan import Binding, PlannedBatch, Task
-from .problem import Interval, Link, Problem, TaskKind, ToDo, link_windows
+from .problem import Interval, Link, Pot, Problem, TaskKind, ToDo, link_windows
 from .rights import able
 
 __all__ = ["FAR", "Mark", "Push", "Walk", "blocked_tasks", "count_tasks", "spelled"]
 
 HORIZON_S = 60 * 86400
+_NO_POT = Pot(mix_s=0, pace=None, use_frac=1.0)
 FAR = 2**60
 #: what is done around a coat, as the thing somebody is busy with
 _SIDE_WORK = {"setup": "gun set-up", "clean": "gun cleaning", "mix": "mixing"}
@@ -347,7 +348,27 @@ class Walk:
                 best = slot
                 if slot.binding not in ("painter", "away", "hours", "mix"):
                     break  # no other hands would begin sooner
-        return best
+        return best if best is None else self._by_who_was_busy_last(t, best)
+
+    def _by_who_was_busy_last(self, t: ToDo, slot: _Slot) -> _Slot:
+        """The same start by whoever of those free was busy last: so that others are free sooner for others.
+
+        Whoever did the task before on a part goes on with it, more often than not.
+        """
+        if slot.hand is None or slot.others or self.p.pots.get(t.sheet_id or "", _NO_POT).induction_s:
+            return slot
+        from_at, to_at = slot.start - slot.front_s, slot.start + (0 if t.by_itself else t.duration_s)
+        to_at += t.clean_s if t.key in self.cleans else 0
+        helps = slot.mixer if slot.mixer != slot.hand else None
+        for i in reversed(self._free_first(t.needs)):
+            if i == slot.hand:
+                return slot
+            there = not self.p.people or any(a <= from_at and to_at <= b for a, b in self.p.people[i].hours)
+            if i != helps and there and self.hands[i].free_at <= from_at:
+                slot.mixer = slot.mixer if helps is not None else i
+                slot.hand = i
+                return slot
+        return slot
 
     def _ways(self, t: ToDo, fresh: bool) -> Iterator[_Wants]:
         """Who can do a task, each way: who is free first before the others, mixing for it or helped."""

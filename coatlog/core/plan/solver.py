@@ -155,7 +155,8 @@ def _first_rules(p: Problem, objective: Objective, known: Sequence[str] | None, 
     own = () if known is None else (tuple(k for k in known if k in p.tasks),)
     for order in itertools.chain(own, rule_orders(p, until)):
         to_beat = None if best is None else _to_beat(best, p, objective)
-        plan = lay_out(order, p, passes=MAX_PASSES if best is None else FEW_PASSES, by_at=to_beat)
+        few = max(FEW_PASSES, len(p.tasks) // 15)
+        plan = lay_out(order, p, passes=MAX_PASSES if best is None else few, by_at=to_beat)
         if best is None or cost(plan, p, objective) < cost(best, p, objective):
             best = plan
         if time.monotonic() >= until:
