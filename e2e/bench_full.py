@@ -79,10 +79,18 @@ class FullShopBench(ShopMixin, TestCase):
     def test_forty_live_jobs_beside_one(self) -> None:
         first = self.live_job(0)
         alone = {"note": seconds(lambda: self.note(first)), "tap": seconds(lambda: self.tap(first))}
-        with mock.patch.object(planning, "LIMIT_S", 0.05), mock.patch.object(planning, "MOST_S", 0.05):
-            for i in range(1, LIVE):
-                self.live_job(i)
+        # As if each had come on another day: nobody waits for forty plans, each as good as it gets.
+        for where, name in (
+            (planning, "LIMIT_S"),
+            (planning, "MOST_S"),
+            (planning, "FULL_S"),
+            (reflow, "FULL_S"),
+        ):
+            mock.patch.object(where, name, 0.05).start()
+        for i in range(1, LIVE):
+            self.live_job(i)
             do_what_waits()
+        mock.patch.stopall()
         full = {"note": seconds(lambda: self.note(first)), "tap": seconds(lambda: self.tap(first))}
         for what in ("note", "tap"):
             say(

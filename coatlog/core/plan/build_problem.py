@@ -438,7 +438,11 @@ def _recoat_link(facts: Facts, below: On, above: On) -> Link:
         windows.append((opens, closes))
     shape = facts.part(above.layer.part_id).shape
     other_way = turned(lower, below.layer.method_id, below.n, upper, above.layer.method_id, above.n, shape)
-    return Link(below.key, above.key, tuple(windows) or ((None, None),), "recoat", lower.id, other_way)
+    if not windows:
+        # Where the sheet below says nothing of this one, it is dry to touch first; that it holds nobody says.
+        points = lower.points_for("touch") or lower.points_for("full")
+        windows = [(sheet_pace(lower, points, "min") if points else None, None)]
+    return Link(below.key, above.key, tuple(windows), "recoat", lower.id, other_way)
 
 
 def _add_then(work: Gathered, part: PartState, before: On | None) -> None:

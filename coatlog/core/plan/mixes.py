@@ -26,7 +26,7 @@ class Mixes:
         """A coat with how it is mixed; as it is, where it is mixed once."""
         if self.n < 2:
             return of
-        each = f"{self.each_ml / 1000:g} l" if self.each_ml >= 1000 else f"{self.each_ml:g} ml"
+        each = f"{round(self.each_ml / 1000, 1):g} l" if self.each_ml >= 1000 else f"{self.each_ml:g} ml"
         if self.pack:
             return f"{of}, in {self.n} mixes of {each}, whole packs"
         return f"{of}, in {self.n} mixes of {each}"

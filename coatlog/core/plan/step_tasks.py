@@ -192,6 +192,10 @@ def add_works(
                 work.links.append(Link(keys[-1][0], task.key, ((None, None),), "step", ""))
             elif before.chain is not None:
                 work.links.append(replace(before.chain, b_key=task.key))
+            if keys and task.by_itself and w.kind not in TOUCHES:
+                # A can that warms keeps nobody from masking: only the coat waits for it.
+                work.links.append(Link(task.key, coat.key, ((None, None),), "step", ""))
+                continue
             keys.append((task.key, task.duration_s, keyed_by([w])))
     if keyed_again:
         chain = add_steps(work, part.part_id, FIX_STEPS, (), after=keys[-1][0], key=keyed_again)

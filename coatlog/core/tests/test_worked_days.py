@@ -15,7 +15,7 @@ from coatlog.core.plan.plan import SIDE_KINDS, Task
 from coatlog.core.plan.problem import Problem, merge
 from coatlog.core.plan.solver import solve
 from coatlog.core.plan.stopping import finish_before
-from coatlog.core.run.facts import Facts, Layer, Part, make_facts
+from coatlog.core.run.facts import PLANNED, Facts, Layer, Part, make_facts
 from coatlog.core.run.replay import replay
 from coatlog.core.run.timeline import Timeline
 from coatlog.core.sheet import Sheet, make_sheet
@@ -76,7 +76,10 @@ class Day:
                     Layer(id=f"{p['id']}{i}", part_id=p["id"], position=i, sheet_id=sheet.id, target_um=um,
                           tol_um=10.0, coats=x["coats"], method_id=sheet.method_id)
                 )  # fmt: skip
-        return make_facts(job_id=job, version=1, parts=tuple(parts), layers=tuple(layers), sheets=sheets)
+        steps = {"steps": PLANNED} if self.doc.get("steps") else {}
+        return make_facts(
+            job_id=job, version=1, parts=tuple(parts), layers=tuple(layers), sheets=sheets, choices=steps
+        )
 
     def _problem(self, job: str) -> Problem:
         facts = self.facts[job]
@@ -108,7 +111,7 @@ def short(t: Task) -> str:
 class WorkedDays(unittest.TestCase):
     def test_days(self) -> None:
         paths = sorted(DAYS.glob("*.toml"))
-        self.assertEqual(len(paths), 8)
+        self.assertEqual(len(paths), 13)
         for path in paths:
             day = Day(path)
             with self.subTest(day.doc["title"]):
@@ -118,8 +121,28 @@ class WorkedDays(unittest.TestCase):
                 )
                 known = {k for k in day.expect if not hasattr(self, f"want_{k}")}
                 self.assertEqual(known, set())
+                if "foreman_min" in day.doc:
+                    self.beside_the_foreman(day)
                 for name, wanted in day.expect.items():
                     getattr(self, f"want_{name}")(day, wanted)
+
+    def beside_the_foreman(self, day: Day) -> None:
+        """What a foreman would take, worked out by hand in the file, and how far the plan is from it."""
+        minutes = ((day.plan.finish_at or 0) - T0) / 60
+        off = minutes / day.doc["foreman_min"] - 1
+        self.assertLessEqual(abs(off), day.doc["within_frac"], (day.doc["title"], minutes))
+
+    def want_side_by_side(self, day: Day, wanted: int) -> None:
+        self.assertEqual({1 + len(t.others) for t in day.coats()}, {wanted})
+
+    def want_no_mix_dies(self, day: Day, wanted: bool) -> None:
+        """Each pot is used up before it dies; `broken` has looked at it, here there must be some."""
+        self.assertTrue(any(b.use_by_at for b in day.plan.batches))
+
+    def want_once(self, day: Day, wanted: list[str]) -> None:
+        for word in wanted:
+            told = [t.label for t in day.plan.tasks if word in t.label.lower()]
+            self.assertEqual(len(told), 1, told)
 
     def want_order(self, day: Day, wanted: list[str]) -> None:
         self.assertEqual([short(t) for t in day.coats()], wanted)
