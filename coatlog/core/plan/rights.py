@@ -16,6 +16,7 @@ RIGHTS: dict[str, str] = {
     "structure": "work on structural parts",
     "sign_off": "sign off what somebody else decides on",
 }
+MOST_OF_IT = 0.75  # assumed: of the time of whoever is there longest
 #: what takes something away from a part, or builds it up again
 _STRUCTURE = frozenset(("abrade", "strip"))
 #: checks that stand for a signature, on what an authority or a maker's manual decides on
@@ -62,8 +63,12 @@ def able(people: Sequence[Person], needs: frozenset[str]) -> list[int]:
 
 
 def present(people: Sequence[Person], needs: frozenset[str], until: int) -> int:
-    """How many of those who may are there at some time before `until` [epoch s]."""
-    return sum(any(a < until for a, _ in people[i].hours) for i in able(people, needs))
+    """How many of those who may are there most of the time before `until` [epoch s].
+
+    Who goes at noon is no fourth pair of hands for a coat that is rolled side by side in the afternoon.
+    """
+    there = [sum(max(0, min(b, until) - a) for a, b in people[i].hours) for i in able(people, needs)]
+    return sum(s > 0 and s >= MOST_OF_IT * max(there) for s in there)
 
 
 def wanting(people: Sequence[Person], needs: frozenset[str]) -> str:

@@ -50,7 +50,11 @@ def broken(plan: Plan, p: Problem) -> list[str]:
         if t.start_at < p.held.get(t.key, 0):
             out.append(f"{t.key} before it was put")
         calm = p.weather.get(todo.place_id)
-        if calm is not None and not any(a <= t.start_at and t.end_at + todo.dry_s <= b for a, b in calm):
+        if (
+            calm is not None
+            and todo.kind == "coat"
+            and not any(a <= t.start_at and t.end_at + todo.dry_s <= b for a, b in calm)
+        ):
             out.append(f"{t.key} in bad weather")
     return out
 
