@@ -13,6 +13,7 @@ from coatlog.core.plan.plan import Task
 from coatlog.core.plan.stopping import MOST_SEARCHED, PartLeft, finish_before, next_opening
 from coatlog.core.run.facts import Facts
 from coatlog.jobs.models import Job
+from coatlog.run.plan_queue import full
 from coatlog.run.reflow import standing_plan
 from coatlog.run.shop_problem import Floor, floor_of
 from coatlog.shop import clock
@@ -60,6 +61,8 @@ def get_leave(request: HttpRequest, q: Query[LeaveQuery]) -> LeavePage:
     leave_at = _leave_at(member.shop, hours, now, q.minutes)
     back_at = next_opening(hours, leave_at)
     floor = floor_of(member.shop, now)
+    if full(member.shop, now):
+        floor = floor.touched_by(leave_at)  # what nobody has begun by then is left as it is
     p = floor.problem(only=only)
     if p is None:
         return LeavePage(now_at=now, leave_at=leave_at, back_at=back_at, tasks=[], parts=[], fails_first="")

@@ -5,7 +5,8 @@ from __future__ import annotations
 from uuid import UUID
 
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Query, Router, Schema
+from pydantic import Field
 
 from coatlog.core.plan.plan import Plan
 from coatlog.core.run.facts import Facts, as_decided
@@ -20,6 +21,11 @@ from .guard import member_of
 from .summaries import JobHead, job_head, without_lists
 
 router = Router()
+DUE_JOBS = 40
+
+
+class NowQuery(Schema):
+    due_jobs: int = Field(default=DUE_JOBS, ge=1, le=400)
 
 
 class NowLine(Schema):
@@ -42,21 +48,26 @@ class DueLine(Schema):
 
 
 class NowPage(Schema):
+    """`due` in service, so many jobs at a time; `due_left`: how many jobs have more of it."""
+
     now_at: int
     due: list[DueLine]
+    due_left: int
     lines: list[NowLine]
     clocks: list[Clock]
 
 
 @router.get("/now", response=NowPage, operation_id="get_now")
-def get_now(request: HttpRequest) -> NowPage:
+def get_now(request: HttpRequest, q: Query[NowQuery]) -> NowPage:
+    """Live jobs with what they wait for, and what is due in service on `due_jobs` of the others."""
     member, now = member_of(request), clock.now()
     lines = []
     due: list[DueLine] = []
-    facts = services.facts_shown_now(member, now)
-    rows = list(services.heads(member, now))
-    plans = plans_as_of(member.shop, rows, now)
-    for row in rows:
+    live = services.heads(member, now)
+    served, waiting = services.due_rows(member, now, q.due_jobs)
+    facts = services.facts_of_rows([*live, *served])
+    plans = plans_as_of(member.shop, live, now)
+    for row in (*live, *served):
         state = projection.state_from(row)
         if state.facts_id not in facts:
             continue
@@ -80,7 +91,7 @@ def get_now(request: HttpRequest) -> NowPage:
         key=lambda c: (c.latest_start_at is None, c.latest_start_at or c.opens_at or 0),
     )
     due.sort(key=lambda d: (d.due_at, d.asset, d.what))
-    return NowPage(now_at=now, due=due, lines=lines, clocks=clocks)
+    return NowPage(now_at=now, due=due, due_left=waiting - len(served), lines=lines, clocks=clocks)
 
 
 def _due(row: JobProjection, state: JobState, facts: Facts, now: int) -> list[DueLine]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from django.conf import settings
+from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 from django.db.models import Q
 
@@ -51,6 +52,7 @@ class LogEntry(models.Model):
         indexes = [
             models.Index(fields=["job", "seq"]),
             models.Index(fields=["shop", "target_id"]),
+            GinIndex(fields=["batch_ids"], opclasses=["jsonb_path_ops"], name="entry_batches"),
         ]
 
 

@@ -95,10 +95,9 @@ class JobProjection(models.Model):
         return Q(**{f"{prefix}cured_at__isnull": True}) | Q(**{f"{prefix}cured_at__gt": now})
 
     @staticmethod
-    def shown_now_q(now: int, prefix: str = "") -> Q:
-        """Jobs Now speaks of: live ones, and those with something due in service soon."""
-        due = Q(**{f"{prefix}next_due_at__lte": now + DUE_AHEAD_S})
-        return JobProjection.live_q(now, prefix) | due
+    def due_q(now: int) -> Q:
+        """Jobs with something due in service soon."""
+        return Q(next_due_at__lte=now + DUE_AHEAD_S)
 
     def is_live(self, now: int) -> bool:
         return self.cured_at is None or self.cured_at > now

@@ -116,6 +116,9 @@ def lay_out_full(shop: Shop, now: int) -> None:
             row.plan = None if share is None else to_plain(share)
             row.tasks_left = left.get(str(s.job.pk), 0)
             row.save(update_fields=["plan", "tasks_left"])
+        if plan is not None and plan.finish_at is not None:
+            # What was looked for, as the order that stood could not be met, is not looked for again.
+            ShopPlan.objects.filter(shop=shop).update(order=list(plan.order))
         plan_queue.answered(shop.pk, upto, now)
 
 

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from uuid import UUID
 
 from django.db import transaction
+from django.db.models import QuerySet
 
 from coatlog.core.run.change import FactsChange, change_of
 from coatlog.core.run.entries import Entry
@@ -31,7 +32,8 @@ __all__ = [
     "adopt_facts",
     "change_job",
     "correct",
-    "facts_shown_now",
+    "due_rows",
+    "facts_of_rows",
     "heads",
     "job_of",
     "log_overrules",
@@ -176,18 +178,24 @@ def adopt_facts(member: Member, job: Job, facts: Facts, *, reason: str = "job cr
         raise Refused(outcome.why)
 
 
-def facts_shown_now(member: Member, now: int) -> dict[str, Facts]:
-    """Facts of all jobs Now speaks of, by id, in one query."""
-    docs = FactsDoc.objects.filter(
-        JobProjection.shown_now_q(now, "job__projection__"), job__shop_id=member.shop_id
-    )
+def facts_of_rows(rows: Sequence[JobProjection]) -> dict[str, Facts]:
+    """Facts of the jobs of these rows, by id, in one query."""
+    docs = FactsDoc.objects.filter(job__in=[r.job_id for r in rows])
     return {facts_id: f for (_, facts_id), f in read_facts(docs).items()}
 
 
-def heads(member: Member, now: int) -> Iterable[JobProjection]:
-    """Projections Now speaks of, latest safe start first, in one query."""
-    return (
-        JobProjection.objects.filter(JobProjection.shown_now_q(now), job__shop_id=member.shop_id)
-        .select_related("job__asset", "job__place", "job__shop")
-        .order_by("latest_start_at", "job_id")
-    )
+def heads(member: Member, now: int) -> list[JobProjection]:
+    """Rows of the live jobs, latest safe start first, in one query."""
+    rows = _rows_of(member).filter(JobProjection.live_q(now))
+    return list(rows.order_by("latest_start_at", "job_id"))
+
+
+def due_rows(member: Member, now: int, most: int) -> tuple[list[JobProjection], int]:
+    """Rows of jobs that are done, with something due in service soon, first due first, and how many."""
+    rows = _rows_of(member).filter(JobProjection.due_q(now)).exclude(JobProjection.live_q(now))
+    return list(rows.order_by("next_due_at", "job_id")[:most]), rows.count()
+
+
+def _rows_of(member: Member) -> QuerySet[JobProjection]:
+    rows = JobProjection.objects.filter(job__shop_id=member.shop_id)
+    return rows.select_related("job__asset", "job__place", "job__shop")

@@ -94,6 +94,16 @@ class Floor:
             return None
         return wished(merge(parts), wishes)
 
+    def touched_by(self, at: int) -> Floor:
+        """The jobs on which something lies already, or is planned to begin before an instant."""
+        stands = tuple(
+            s
+            for s in self.stands
+            if any(p.films for p in s.state.parts)
+            or any(t["start_at"] < at for t in (s.row.plan or {}).get("tasks", ()))
+        )
+        return replace(self, stands=stands)
+
     def lead_s(self, p: Problem) -> dict[str, int]:
         """Time to mix, set up and put on each coat, by task key [s]."""
         facts = {part.id: s.facts for s in self.stands for part in s.facts.parts}

@@ -563,7 +563,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Now */
+        /**
+         * Get Now
+         * @description Live jobs with what they wait for, and what is due in service on `due_jobs` of the others.
+         */
         get: operations["get_now"];
         put?: never;
         post?: never;
@@ -3380,16 +3383,29 @@ export interface components {
             state: components["schemas"]["JobState"];
             view: components["schemas"]["View"];
         };
-        /** NowPage */
+        /**
+         * NowPage
+         * @description `due` in service, so many jobs at a time; `due_left`: how many jobs have more of it.
+         */
         NowPage: {
             /** Clocks */
             clocks: components["schemas"]["Clock"][];
             /** Due */
             due: components["schemas"]["DueLine"][];
+            /** Due Left */
+            due_left: number;
             /** Lines */
             lines: components["schemas"]["NowLine"][];
             /** Now At */
             now_at: number;
+        };
+        /** NowQuery */
+        NowQuery: {
+            /**
+             * Due Jobs
+             * @default 40
+             */
+            due_jobs: number;
         };
         /** OpenHours */
         OpenHours: {
@@ -5449,6 +5465,7 @@ export interface components {
          * @description One answer, and when it wins.
          *
          *     `skips`: the step is left out.  `wait_s`: the least wait between the coats it is asked about [s].
+         *     `until_dry`: the step waits until the last coat is dry to handle, and nothing ends it then.
          */
         Way: {
             /** Name */
@@ -5458,6 +5475,11 @@ export interface components {
              * @default false
              */
             skips: boolean;
+            /**
+             * Until Dry
+             * @default false
+             */
+            until_dry: boolean;
             /**
              * Wait S
              * @default 0
@@ -6553,7 +6575,9 @@ export interface operations {
     };
     get_now: {
         parameters: {
-            query?: never;
+            query?: {
+                due_jobs?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;

@@ -1695,6 +1695,7 @@ export const de: Words = {
     cure: "Härten",
   },
   today: {
+    moreDue: (a: number) => `Mehr zeigen: bei ${count(a, "Auftrag", "Aufträgen")} ist etwas fällig`,
     where: "Kabine oder Ort",
     everywhere: "alle Kabinen und Orte",
     on: "läuft",

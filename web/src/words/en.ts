@@ -1690,6 +1690,7 @@ export const en = {
     cure: "Cure",
   },
   today: {
+    moreDue: (a: number) => `Show more: ${count(a, "job has", "jobs have")} something due`,
     where: "Bay or location",
     everywhere: "all bays and locations",
     on: "on",

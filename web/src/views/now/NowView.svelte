@@ -25,13 +25,14 @@
   let place = $state("");
   /** Only what the plan gives to one painter, counted from 0; empty: to any. */
   let person = $state("");
+  let dueJobs = $state(40);
   const now = $derived(serverClock.now);
   const width = $derived(Math.max(260, box - HEAD));
   const scale = $derived(pieceScale([[now - 2 * 3600, now + 4 * 3600, 1]], width));
   const marks = $derived(ticks(scale));
 
   async function ask(): Promise<void> {
-    await told.ask(() => api.GET("/api/now"));
+    await told.ask(() => api.GET("/api/now", { params: { query: { due_jobs: dueJobs } } }));
     if (told.status === 401) session.lost();
   }
   $effect(() => {
@@ -125,6 +126,8 @@
   });
   const places = $derived([...new Set((page?.lines ?? []).map((l) => l.head.place))].sort());
   const due = $derived(page?.due ?? []);
+  /** Who the painters are, where the shop has said who is in the plan. */
+  const named = $derived((page?.lines ?? []).find((l) => l.plan?.people?.length)?.plan?.people ?? []);
   const pots = $derived(
     (page?.lines ?? []).flatMap((l) => l.view.pots.filter((b) => (b.gels_at ?? 0) > now && b.left_ml > 0).map((b) => ({ b, job: l }))),
   );
@@ -151,11 +154,12 @@
       <a class="line" href="#/jobs">{say.common.jobs}</a>.
     </p>{/if}
   <div class="filter">
-    {#if due.length}<a class="line" href="#/record">{say.today.dueInService(due.length)}</a>{/if}
+    {#if due.length}<a class="line" href="#/record">{say.today.dueInService(due.length + (page?.due_left ?? 0))}</a>{/if}
     {#if people.length > 1}<label
         ><span class="sr">{say.today.person}</span>
         <select bind:value={person}
-          ><option value="">{say.today.anybody}</option>{#each people as n (n)}<option value={String(n)}>{say.plan.painter(n + 1)}</option
+          ><option value="">{say.today.anybody}</option>{#each people as n (n)}<option value={String(n)}
+              >{named[n] ?? say.plan.painter(n + 1)}</option
             >{/each}</select
         ></label
       >{/if}
@@ -251,6 +255,9 @@
             : `, ${d.part}`}. {d.due_at <= now ? say.today.dueSince(when(d.due_at, now)) : say.today.due2(when(d.due_at, now))}.
         </p>
       {/each}
+      {#if page?.due_left}<button class="btn" onclick={() => (dueJobs = Math.min(400, dueJobs * 3))}
+          >{say.today.moreDue(page.due_left)}</button
+        >{/if}
     </section>
   {/if}
   {#if pots.length}
