@@ -13,7 +13,10 @@ from django.db import connection
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 
+from coatlog.core.codec import to_plain
 from coatlog.core.run.facts import PLANNED
+from coatlog.core.run.in_service import Due, PartService
+from coatlog.core.why import Why
 from coatlog.jobs.models import Asset, FactsDoc, Job
 from coatlog.jobs.services import LayerDraft, PartDraft, create_job
 from coatlog.logbook.models import LogEntry
@@ -148,14 +151,20 @@ class FullShopBench(ShopMixin, TestCase):
             ("job page", f"/api/jobs/{self.job.pk}"),
         ):
             took, sql = self.timed_sql(lambda path=path: self.client.get(path))
-            size = len(self.client.get(path).content) / 1024
+            answer = self.client.get(path)
+            self.assertEqual(answer.status_code, 200, answer.content[:300])
+            size = len(answer.content) / 1024
             say(
                 f"{name} with {PAST} jobs behind it {took * 1000:.0f} ms, {took / sql:.1f} x its SQL,"
                 f" {size:.0f} kB"
             )
 
     def due_state(self, state: dict[str, Any]) -> dict[str, Any]:
-        part = state["parts"][0]["part_id"]
-        life = {"part_id": part, "since_at": NOW - 400 * 86400, "due": [
-            {"key": "inspect", "what": "inspect", "due_at": NOW - 86400}]}  # fmt: skip
-        return {**state, "service": [life]}
+        due = Due(key="inspect", kind="inspect", what="inspect", sheet_id="", due_at=NOW - 86400,
+                  last_at=None, why=Why(kind="assumed", ref="bench"))  # fmt: skip
+        part = PartService(
+            part_id=state["parts"][0]["part_id"], in_service_at=NOW - 400 * 86400, claim_text="",
+            claim_until_at=None, ended_at=None, ended_how="", ended_was="", touched_up_at=(), inspections=(),
+            due=(due,),
+        )  # fmt: skip
+        return {**state, "service": [to_plain(part)]}
