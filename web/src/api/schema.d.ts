@@ -4243,6 +4243,16 @@ export interface components {
             /** Surface Degc */
             surface_degc: number;
         };
+        /** Problem */
+        Problem: {
+            detail: string;
+            errors: {
+                [key: string]: unknown;
+            }[];
+            status: number;
+            title: string;
+            type: string;
+        };
         /**
          * Properties
          * @description What the stack rules read.  Never the name of a material.
@@ -5801,7 +5811,71 @@ export interface components {
             work: components["schemas"]["Work"];
         };
     };
-    responses: never;
+    responses: {
+        /** @description Nobody is signed in. */
+        Refused401: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["Problem"];
+            };
+        };
+        /** @description Not for this role, or the page is too old to send from. */
+        Refused403: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["Problem"];
+            };
+        };
+        /** @description Not there, or another shop's. */
+        Refused404: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["Problem"];
+            };
+        };
+        /** @description A rule stops it, or what it names has changed. */
+        Refused409: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["Problem"];
+            };
+        };
+        /** @description Larger than is taken. */
+        Refused413: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["Problem"];
+            };
+        };
+        /** @description Something in it cannot be taken: which field, what stood there, what was expected. */
+        Refused422: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["Problem"];
+            };
+        };
+        /** @description The database is away or busy; nothing was saved. */
+        Refused503: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["Problem"];
+            };
+        };
+    };
     parameters: never;
     requestBodies: never;
     headers: never;
@@ -5831,6 +5905,13 @@ export interface operations {
                     "application/json": components["schemas"]["AreaOut"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     due_calendar: {
@@ -5851,6 +5932,8 @@ export interface operations {
                     "application/json": string;
                 };
             };
+            401: components["responses"]["Refused401"];
+            503: components["responses"]["Refused503"];
         };
     };
     post_entries: {
@@ -5875,6 +5958,13 @@ export interface operations {
                     "application/json": components["schemas"]["OutcomeOut"][];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     list_formulas: {
@@ -5895,6 +5985,8 @@ export interface operations {
                     "application/json": components["schemas"]["FormulaOut"][];
                 };
             };
+            401: components["responses"]["Refused401"];
+            503: components["responses"]["Refused503"];
         };
     };
     read_gauge_file: {
@@ -5931,6 +6023,13 @@ export interface operations {
                     "application/json": components["schemas"]["GaugeFile"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     list_jobs: {
@@ -5956,6 +6055,9 @@ export interface operations {
                     "application/json": components["schemas"]["JobList"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     create_job: {
@@ -5980,6 +6082,13 @@ export interface operations {
                     "application/json": components["schemas"]["JobCreated"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     import_job: {
@@ -6010,6 +6119,13 @@ export interface operations {
                     "application/json": components["schemas"]["ImportedJob"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     get_job: {
@@ -6032,6 +6148,10 @@ export interface operations {
                     "application/json": components["schemas"]["JobPage"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     get_damage: {
@@ -6054,6 +6174,10 @@ export interface operations {
                     "application/json": components["schemas"]["DamageOut"][];
                 };
             };
+            401: components["responses"]["Refused401"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     set_dates: {
@@ -6080,6 +6204,13 @@ export interface operations {
                     "application/json": components["schemas"]["DatesIn"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     get_dossier: {
@@ -6102,6 +6233,10 @@ export interface operations {
                     "application/json": components["schemas"]["DossierOut"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     get_draft: {
@@ -6126,6 +6261,10 @@ export interface operations {
                     "application/json": components["schemas"]["DraftOut"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     export_entries: {
@@ -6148,6 +6287,10 @@ export interface operations {
                     "application/json": string;
                 };
             };
+            401: components["responses"]["Refused401"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     export_job: {
@@ -6172,6 +6315,10 @@ export interface operations {
                     };
                 };
             };
+            401: components["responses"]["Refused401"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     get_mix: {
@@ -6198,6 +6345,10 @@ export interface operations {
                     "application/json": components["schemas"]["MixPage"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     move_task: {
@@ -6233,6 +6384,13 @@ export interface operations {
                     "application/json": components["schemas"]["Asked"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     read_gauge: {
@@ -6256,6 +6414,11 @@ export interface operations {
                     "application/json": components["schemas"]["GaugeOut"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     plan_job: {
@@ -6291,6 +6454,13 @@ export interface operations {
                     "application/json": components["schemas"]["Asked"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     plan_calendar: {
@@ -6311,6 +6481,10 @@ export interface operations {
                 };
                 content?: never;
             };
+            401: components["responses"]["Refused401"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     get_quantity: {
@@ -6336,6 +6510,10 @@ export interface operations {
                     "application/json": components["schemas"]["QuantityPage"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     revise_job: {
@@ -6362,6 +6540,13 @@ export interface operations {
                     "application/json": components["schemas"]["JobCreated"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     preview_change: {
@@ -6388,6 +6573,13 @@ export interface operations {
                     "application/json": components["schemas"]["PreviewOut"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     ways_out: {
@@ -6419,6 +6611,11 @@ export interface operations {
                     "application/json": components["schemas"]["Asked"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     what_if: {
@@ -6454,6 +6651,13 @@ export interface operations {
                     "application/json": components["schemas"]["Asked"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     correct_job: {
@@ -6480,6 +6684,13 @@ export interface operations {
                     "application/json": components["schemas"]["JobCreated"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     get_work: {
@@ -6502,6 +6713,10 @@ export interface operations {
                     "application/json": components["schemas"]["PartWork"][];
                 };
             };
+            401: components["responses"]["Refused401"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     judge_stack: {
@@ -6526,6 +6741,13 @@ export interface operations {
                     "application/json": components["schemas"]["JudgeOut"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     get_leave: {
@@ -6549,6 +6771,9 @@ export interface operations {
                     "application/json": components["schemas"]["LeavePage"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     trace_lots: {
@@ -6571,6 +6796,10 @@ export interface operations {
                     "application/json": components["schemas"]["LotLine"][];
                 };
             };
+            401: components["responses"]["Refused401"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     get_now: {
@@ -6593,6 +6822,9 @@ export interface operations {
                     "application/json": components["schemas"]["NowPage"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     change_password: {
@@ -6615,6 +6847,13 @@ export interface operations {
                 };
                 content?: never;
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     add_person: {
@@ -6639,6 +6878,13 @@ export interface operations {
                     "application/json": components["schemas"]["PersonOut"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     set_person: {
@@ -6665,6 +6911,13 @@ export interface operations {
                     "application/json": components["schemas"]["PersonOut"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     remove_person: {
@@ -6685,6 +6938,11 @@ export interface operations {
                 };
                 content?: never;
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     set_crew: {
@@ -6711,6 +6969,13 @@ export interface operations {
                     "application/json": components["schemas"]["PersonOut"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     add_photo: {
@@ -6741,6 +7006,13 @@ export interface operations {
                     "application/json": components["schemas"]["PhotoOut"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     get_photo: {
@@ -6763,6 +7035,10 @@ export interface operations {
                     "application/json": string;
                 };
             };
+            401: components["responses"]["Refused401"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     add_place: {
@@ -6787,6 +7063,13 @@ export interface operations {
                     "application/json": components["schemas"]["PlaceOut"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     set_holds: {
@@ -6813,6 +7096,13 @@ export interface operations {
                     "application/json": components["schemas"]["PlaceOut"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     get_plan_ask: {
@@ -6835,6 +7125,10 @@ export interface operations {
                     "application/json": components["schemas"]["Asked"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     set_preferences: {
@@ -6859,6 +7153,13 @@ export interface operations {
                     "application/json": components["schemas"]["Preferences"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     set_price: {
@@ -6881,6 +7182,13 @@ export interface operations {
                 };
                 content?: never;
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     get_record: {
@@ -6903,6 +7211,9 @@ export interface operations {
                     "application/json": components["schemas"]["RecordPage"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     job_schema: {
@@ -6925,6 +7236,7 @@ export interface operations {
                     };
                 };
             };
+            503: components["responses"]["Refused503"];
         };
     };
     get_session: {
@@ -6952,6 +7264,8 @@ export interface operations {
                 };
                 content?: never;
             };
+            401: components["responses"]["Refused401"];
+            503: components["responses"]["Refused503"];
         };
     };
     sign_in: {
@@ -6976,6 +7290,13 @@ export interface operations {
                     "application/json": components["schemas"]["SessionOut"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     sign_out: {
@@ -6994,6 +7315,11 @@ export interface operations {
                 };
                 content?: never;
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     put_sheet: {
@@ -7020,6 +7346,13 @@ export interface operations {
                     "application/json": components["schemas"]["SheetOut"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     import_sheet: {
@@ -7050,6 +7383,13 @@ export interface operations {
                     "application/json": components["schemas"]["SheetOut"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     take_label: {
@@ -7074,6 +7414,13 @@ export interface operations {
                     "application/json": components["schemas"]["SheetOut"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     read_paper: {
@@ -7104,6 +7451,13 @@ export interface operations {
                     "application/json": components["schemas"]["Proposal"][];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     export_table: {
@@ -7124,6 +7478,8 @@ export interface operations {
                     "application/json": string;
                 };
             };
+            401: components["responses"]["Refused401"];
+            503: components["responses"]["Refused503"];
         };
     };
     import_table: {
@@ -7154,6 +7510,13 @@ export interface operations {
                     "application/json": components["schemas"]["SheetOut"][];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     add_typical: {
@@ -7174,6 +7537,11 @@ export interface operations {
                     "application/json": components["schemas"]["SheetOut"][];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     export_sheet: {
@@ -7198,6 +7566,10 @@ export interface operations {
                     };
                 };
             };
+            401: components["responses"]["Refused401"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     list_sheets: {
@@ -7220,6 +7592,9 @@ export interface operations {
                     "application/json": components["schemas"]["SheetOut"][];
                 };
             };
+            401: components["responses"]["Refused401"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     get_shop: {
@@ -7240,6 +7615,8 @@ export interface operations {
                     "application/json": components["schemas"]["ShopPage"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            503: components["responses"]["Refused503"];
         };
     };
     set_shop: {
@@ -7264,6 +7641,13 @@ export interface operations {
                     "application/json": components["schemas"]["ShopOut"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     answer_fact: {
@@ -7290,6 +7674,13 @@ export interface operations {
                     "application/json": components["schemas"]["ShopOut"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     found_shop: {
@@ -7314,6 +7705,12 @@ export interface operations {
                     "application/json": components["schemas"]["SessionOut"];
                 };
             };
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     suggest_stacks: {
@@ -7338,6 +7735,13 @@ export interface operations {
                     "application/json": components["schemas"]["SuggestOut"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     get_survey: {
@@ -7358,6 +7762,8 @@ export interface operations {
                     "application/json": components["schemas"]["SurveyOut"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            503: components["responses"]["Refused503"];
         };
     };
     get_weather: {
@@ -7384,6 +7790,10 @@ export interface operations {
                     "application/json": components["schemas"]["WeatherPage"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     fetch_forecast: {
@@ -7406,6 +7816,11 @@ export interface operations {
                     "application/json": components["schemas"]["ForecastOut"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     import_weather: {
@@ -7451,6 +7866,13 @@ export interface operations {
                     "application/json": components["schemas"]["ImportOut"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
     read_probe: {
@@ -7473,6 +7895,11 @@ export interface operations {
                     "application/json": components["schemas"]["ProbeOut"];
                 };
             };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
         };
     };
 }
