@@ -139,11 +139,12 @@ class BrowserCase(LiveServerTestCase):
         """A job whose plan holds its coats and not the steps around them."""
         page.get_by_label("Include preparation and masking").uncheck()
 
-    def axe(self, page: Page) -> list[str]:
-        """Serious and critical violations on the page as it stands."""
+    def axe(self, page: Page, *, colours_alone: bool = False) -> list[str]:
+        """Serious and critical violations on the page; in another light only its colours differ."""
         # Injected by the driver, past the page's own content policy.
         page.evaluate(AXE.read_text(encoding="utf-8") + ";0")
-        found = page.evaluate("axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})")
+        rules = "['color-contrast']" if colours_alone else "['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']"
+        found = page.evaluate(f"axe.run(document, {{runOnly: {rules}, resultTypes: ['violations']}})")
         return [
             f"{v['id']}: {v['nodes'][0]['html'][:120]}"
             for v in found["violations"]

@@ -18,6 +18,7 @@ from coatlog.core.plan.rights import RIGHTS
 from coatlog.core.stack.rules import FACTS
 from coatlog.errors import AppError, NotPermitted, Refused
 from coatlog.run.reflow import reflow
+from coatlog.run.services import refresh_shop
 from coatlog.shelf.services import load_typical
 from coatlog.shop import clock, services
 from coatlog.shop.crew import Away, CrewDraft, set_crew
@@ -228,7 +229,17 @@ def get_shop(request: HttpRequest) -> ShopPage:
 
 @router.put("/shop", response=ShopOut, operation_id="set_shop")
 def put_shop(request: HttpRequest, data: ShopOut) -> ShopOut:
-    return ShopOut.from_orm(services.set_shop(member_of(request), services.ShopDraft(**data.dict())))
+    """What the shop says of itself; its jobs are projected anew where its usual air is another."""
+    member, now = member_of(request), clock.now()
+    with transaction.atomic():
+        was = hold_shop(member.shop_id)
+        shop = services.set_shop(member, services.ShopDraft(**data.dict()))
+        air = (shop.default_air_degc, shop.default_rh_frac)
+        if air != (was.default_air_degc, was.default_rh_frac):
+            refresh_shop(shop, now=now)
+        else:
+            reflow(shop, now)
+    return ShopOut.from_orm(shop)
 
 
 class AnswerIn(Schema):

@@ -20,7 +20,17 @@ from coatlog.shop.models import Member, Shop
 
 from .models import JobProjection, PlanAsk, PlanWork
 
-__all__ = ["INLINE_TASKS", "AskKind", "ask", "begun", "full", "waits_since", "want_plan"]
+__all__ = [
+    "INLINE_TASKS",
+    "AskKind",
+    "answered",
+    "ask",
+    "begun",
+    "full",
+    "waits_since",
+    "want_past",
+    "want_plan",
+]
 
 INLINE_TASKS = 160  # laid out in about a tenth of a second
 KEPT_S = 86400
@@ -43,6 +53,11 @@ def want_plan(shop: Shop, now: int) -> None:
     work.wanted += 1
     work.save(update_fields=["wanted", "since_at"])
     _defer("plan_the_shop", shop.pk, once=True, shop_id=str(shop.pk))
+
+
+def want_past(shop: Shop, place_id: UUID | None) -> None:
+    """Have the jobs that are done projected anew, in one place or all.  Inside a transaction."""
+    _defer("project_past", shop.pk, once=False, shop_id=str(shop.pk), place_id=str(place_id or ""))
 
 
 def begun(shop_id: UUID) -> int:

@@ -19,11 +19,11 @@ from coatlog.jobs.services import OverruleDraft, correct_job
 from coatlog.logbook.services import Draft, Outcome
 from coatlog.shop import clock
 from coatlog.shop.lock import hold_planner, hold_shop
-from coatlog.shop.models import Member, Place
+from coatlog.shop.models import Member, Place, Shop
 
 from . import posting
 from .models import JobProjection
-from .plan_queue import ask, full
+from .plan_queue import ask, full, want_past
 from .planning import mend, plan_shop
 from .projection import full_replay, project
 from .reflow import reflow
@@ -40,8 +40,12 @@ __all__ = [
     "post_entries",
     "preview_change",
     "refresh_place",
+    "refresh_shop",
     "start_job",
 ]
+
+
+MOST_PAST = 20  # jobs that are done, projected while one waits
 
 
 def job_of(member: Member, job_id: UUID) -> Job:
@@ -55,14 +59,30 @@ def job_of(member: Member, job_id: UUID) -> Job:
 
 
 def refresh_place(place: Place, *, now: int) -> int:
-    """Project every live job of a shop that stands in a place whose climate grew.  Inside a transaction."""
-    hold_shop(place.shop_id)
-    jobs = Job.objects.filter(shop_id=place.shop_id, place=place).select_related("shop", "place", "asset")
-    live = list(jobs.filter(JobProjection.live_q(now, "projection__")))
-    for job in live:
+    """Project every job of a shop that stands in a place whose climate changed.  Inside a transaction."""
+    return _project_anew(place.shop, Job.objects.filter(shop_id=place.shop_id, place=place), now, place)
+
+
+def refresh_shop(shop: Shop, *, now: int) -> int:
+    """Project every job of a shop whose usual air changed.  Inside a transaction."""
+    return _project_anew(shop, Job.objects.filter(shop=shop), now, None)
+
+
+def _project_anew(shop: Shop, jobs: QuerySet[Job], now: int, place: Place | None) -> int:
+    """Live jobs now; those that are done too, where they are many by the worker.  How many live ones."""
+    hold_shop(shop.pk)
+    live = JobProjection.live_q(now, "projection__")
+    rows = list(jobs.filter(live).select_related("shop", "place", "asset"))
+    for job in rows:
         project(job, now=now)
-    reflow(place.shop, now)
-    return len(live)
+    past = jobs.exclude(live).select_related("shop", "place", "asset")
+    if past.count() > MOST_PAST:
+        want_past(shop, None if place is None else place.pk)
+    else:
+        for job in past:
+            project(job, now=now)
+    reflow(shop, now)
+    return len(rows)
 
 
 def post_entries(member: Member, drafts: list[Draft], *, sent_at: int) -> list[Outcome]:

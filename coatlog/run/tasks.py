@@ -9,14 +9,16 @@ from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 
 from coatlog.errors import AppError
+from coatlog.jobs.models import Job
 from coatlog.shop import clock
 from coatlog.shop.lock import hold_shop
 from coatlog.shop.models import Shop
 
 from . import answers, plan_queue, reflow
 from .models import JobProjection, PlanAsk
+from .projection import project
 
-__all__ = ["answer_ask", "each_minute", "plan_the_shop"]
+__all__ = ["answer_ask", "each_minute", "plan_the_shop", "project_past"]
 
 AGAIN = RetryStrategy(max_attempts=4, exponential_wait=2)
 
@@ -50,6 +52,19 @@ def answer_ask(ask_id: str) -> None:
     except AppError as refusal:
         ask.answer, ask.refusal, ask.done_at = None, str(refusal), clock.now()
         ask.save(update_fields=["answer", "refusal", "done_at"])
+
+
+@app.task(name="coatlog.run.tasks.project_past", retry=AGAIN)
+def project_past(shop_id: str, place_id: str) -> None:
+    """Jobs that are done, whose air has changed behind them: each by itself, so that nobody waits for all."""
+    now = clock.now()
+    jobs = Job.objects.filter(shop_id=shop_id).exclude(JobProjection.live_q(now, "projection__"))
+    if place_id:
+        jobs = jobs.filter(place_id=place_id)
+    for job in jobs.select_related("shop", "place", "asset"):
+        with transaction.atomic():
+            hold_shop(job.shop_id)
+            project(job, now=now)
 
 
 @app.periodic(cron="* * * * *")

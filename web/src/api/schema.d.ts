@@ -1008,7 +1008,10 @@ export interface paths {
         };
         /** Get Shop */
         get: operations["get_shop"];
-        /** Put Shop */
+        /**
+         * Put Shop
+         * @description What the shop says of itself; its jobs are projected anew where its usual air is another.
+         */
         put: operations["set_shop"];
         post?: never;
         delete?: never;
