@@ -393,6 +393,12 @@ def mixed_as_it_goes(
     """How long a coat takes so many people [s], and into what mixes it is divided so that none dies.
 
     Who rolls mixes the next one when the one before is used up.
+
+    Parameters
+    ----------
+    air : the air of the part; None: nothing is known, and it is mixed once.
+    now : when the first is mixed [epoch s].
+    crew : how many roll side by side.
     """
     takes_s = math.ceil(facts.coat_s(layer) / crew)
     volume_ml = coat_ml(facts, layer).value

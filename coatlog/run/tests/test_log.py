@@ -143,10 +143,10 @@ class PostTest(ShopMixin, TestCase):
             self.assertLessEqual(wrong, {e["field"] for e in r.json()["errors"]})
 
     def test_now_asks_few_questions_however_many_jobs_run(self) -> None:
-        with self.assertNumQueries(5):  # session, user, member, projections, facts
+        with self.assertNumQueries(7):  # session, user, member, live rows, due ones and how many, facts
             self.client.get("/api/now")
         self.make_job(self.owner, self.place, self.sheets)
-        with self.assertNumQueries(5):
+        with self.assertNumQueries(7):
             self.client.get("/api/now")
 
     def test_a_tag_spares_the_answer_until_something_happens(self) -> None:
