@@ -104,6 +104,7 @@ class LanguageTest(BrowserCase):
         expect(menu.get_by_role("link", name="Materialien")).to_be_visible()
         self.assertEqual(desk.evaluate("document.documentElement.lang"), "de")
         expect(desk.locator(".clock")).to_have_text("3:42 PM")
+        expect(desk.get_by_text("fremdbelüftete Masken für alle in der Nähe")).to_be_visible()
         job = Job.objects.get(title="Load bed")
         desk.goto(f"{self.live_server_url}/#/jobs/{job.pk}/mix")
         expect(desk.get_by_text("Zu mischen, ml")).to_be_visible()

@@ -104,8 +104,8 @@ class ShopPage(Schema):
     shop: ShopOut
     people: list[PersonOut]
     is_demo: bool
-    facts: dict[str, str]
-    rights: dict[str, str]
+    fact_words: dict[str, str]
+    right_words: dict[str, str]
 
 
 class PersonIn(Schema):
@@ -222,8 +222,8 @@ def get_shop(request: HttpRequest) -> ShopPage:
         shop=ShopOut.from_orm(shop),
         people=[_person(m) for m in people],
         is_demo=shop.is_demo,
-        facts=FACTS,
-        rights=RIGHTS,
+        fact_words=FACTS,
+        right_words=RIGHTS,
     )
 
 

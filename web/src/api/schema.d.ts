@@ -5015,16 +5015,16 @@ export interface components {
         };
         /** ShopPage */
         ShopPage: {
-            /** Facts */
-            facts: {
+            /** Fact Words */
+            fact_words: {
                 [key: string]: string;
             };
             /** Is Demo */
             is_demo: boolean;
             /** People */
             people: components["schemas"]["PersonOut"][];
-            /** Rights */
-            rights: {
+            /** Right Words */
+            right_words: {
                 [key: string]: string;
             };
             shop: components["schemas"]["ShopOut"];

@@ -110,6 +110,8 @@ const READ = new Set(
     "title_of ref notes source ready_gate claim_text expected families"
   ).split(" "),
 );
+/** Lists of words by their code. */
+const WORDS = new Set(["families", "fact_words", "right_words"]);
 /** Where a name is the server's own, by what stands beside it. */
 const USUAL = "usual: ";
 const NAMED = ["check", "says", "how", "group", "wins", "needs_s"];
@@ -134,7 +136,7 @@ export function worded(value: unknown, say: (text: string) => string, key = ""):
   return Object.fromEntries(
     Object.entries(object).map(([k, x]) => {
       if (isUsed && k === "steps" && Array.isArray(x)) return [k, x.map((y) => say(String(y)))];
-      if (key === "families" && typeof x === "string") return [k, say(x)];
+      if (WORDS.has(key) && typeof x === "string") return [k, say(x)];
       if (((k === "name" && isNamed) || (k === "step" && isCheck)) && typeof x === "string") return [k, say(x)];
       return [k, worded(x, say, k)];
     }),

@@ -175,7 +175,8 @@
     };
     const { data, error } = await api.PUT("/api/preferences", { body });
     if (!answer(error, say.shop.savedForYourAccount) || !data) return;
-    const others = data.units !== session.who?.preferences.units;
+    const was = session.who?.preferences;
+    const others = data.units !== was?.units || data.language !== was?.language;
     await session.look();
     prefs = asForm(data);
     if (others) await load(); // the shop's fields are written in the units that now hold
@@ -223,7 +224,7 @@
         >
         <fieldset class="wide">
           <legend>{say.shop.equipmentAndSafetyControlsAvailable}</legend>
-          {#each Object.entries(page?.facts ?? {}) as [id, words] (id)}
+          {#each Object.entries(page?.fact_words ?? {}) as [id, words] (id)}
             <label class="fact"
               ><span>{words}</span>
               <select value={saidOf(id)} disabled={!fillable} onchange={(e) => tell(id, e.currentTarget.value)}>
@@ -312,7 +313,7 @@
               {/if}
             {/if}
             {#if owner && hoursOf === p.username}
-              <InThePlan username={p.username} crew={p.crew ?? null} rights={page?.rights ?? {}} changed={() => load(false)} />
+              <InThePlan username={p.username} crew={p.crew ?? null} rights={page?.right_words ?? {}} changed={() => load(false)} />
             {/if}
           </li>{/each}
       </ul>
