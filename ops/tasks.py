@@ -76,6 +76,7 @@ def bench(words: list[str]) -> int:
             "e2e.bench",
             "e2e.bench_full",
             "e2e.bench_plan",
+            "e2e.bench_soak",
             "e2e.bench_stack",
             *words,
         ]

@@ -16,8 +16,8 @@ from coatlog.shop.models import Member
 
 from . import planning
 from .models import JobProjection
-from .plan_queue import AskKind, full
-from .reflow import lay_out_full, plans_as_of
+from .plan_queue import AskKind
+from .reflow import plans_as_of
 from .shop_problem import floor_of
 
 __all__ = ["PlanAnswer", "WhatIfAnswer", "answer", "moved", "planned", "share_now", "ways", "what_if"]
@@ -67,8 +67,6 @@ def moved(member: Member, job: Job, key: str, at: int) -> PlanAnswer:
 
 
 def _answer(made: Plan, job: Job) -> PlanAnswer:
-    if full(job.shop, clock.now()):
-        lay_out_full(job.shop, clock.now())
     takes_s = (made.finish_at or made.made_at) - made.made_at
     gap_s = max(0, takes_s - made.bound_s)
     return PlanAnswer(plan=share_now(job), status=made.status, gap_s=gap_s, shop_finish_at=made.finish_at)

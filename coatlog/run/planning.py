@@ -24,13 +24,13 @@ from coatlog.core.plan.solver import as_late, solve
 from coatlog.errors import NotPermitted, Refused
 from coatlog.jobs.models import Job
 from coatlog.shop import clock
-from coatlog.shop.lock import hold_planner
+from coatlog.shop.lock import hold_planner, hold_shop
 from coatlog.shop.models import Member
 
 from . import posting
 from .models import PlanDoc, ShopPlan
 from .plan_queue import full
-from .reflow import FULL_S, MOST_S, is_small, laid_from_now, plans_as_of, with_lateness
+from .reflow import FULL_S, MOST_S, is_small, keep, laid_from_now, plans_as_of, with_lateness
 from .shop_problem import Floor, floor_of
 
 LIMIT_S = 2.0  # [s] a plan that is asked for may take
@@ -66,6 +66,9 @@ def plan_shop(
         within_s = limit_s if limit_s is not None else FULL_S if full(member.shop, now) else LIMIT_S
         plan = lay_out(order, p) if order is not None else _solved(floor, p, wishes, within_s)
         plan = with_lateness(dataclasses.replace(plan, wishes=_kept(plan, p, wishes)), p, floor)
+        if full(member.shop, now):
+            hold_shop(member.shop_id)  # only now: nobody's tap waits for what was looked for
+            keep(floor, p, plan)
         _adopt(member, floor, p, plan, asked_for, reason)
     return plan
 

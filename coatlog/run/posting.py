@@ -13,6 +13,7 @@ from coatlog.shop import clock
 from coatlog.shop.models import Member, Shop
 
 from .models import JobProjection
+from .plan_queue import full
 from .projection import project, state_from
 from .reflow import reflow
 
@@ -41,7 +42,9 @@ def post(member: Member, drafts: Sequence[Draft], *, sent_at: int) -> Posted:
         for job in Job.objects.filter(pk__in=job_ids, shop=shop).select_related("shop", "place", "asset"):
             project(job, now=now)
         # Words and pictures move nothing: who reads a plan that is old lays it out anew.
-        if any(d.kind not in QUIET for d in drafts):
+        # A plan of a full shop is in its rows before it is adopted.
+        quiet = {*QUIET, "plan_adopted"} if full(shop, now) else QUIET
+        if any(d.kind not in quiet for d in drafts):
             broken = reflow(shop, now, job_ids)
 
     held = {d.id: why for d in drafts if (why := _kept_back(member, d))}

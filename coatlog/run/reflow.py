@@ -27,6 +27,7 @@ __all__ = [
     "FULL_S",
     "any_late",
     "is_small",
+    "keep",
     "laid_from_now",
     "lay_out_full",
     "plans_as_of",
@@ -103,23 +104,27 @@ def lay_out_full(shop: Shop, now: int) -> None:
     floor = floor_of(shop, now)
     p = floor.problem()
     plan = None if p is None else laid_from_now(floor, p, FULL_S)
-    left = _tasks_left(p)
-    read = {s.job.pk: (s.row.through_seq, s.row.climate_id) for s in floor.stands}
     with transaction.atomic():
         hold_shop(shop.pk)
-        rows = JobProjection.objects.in_bulk(list(read))
-        for s in floor.stands:
-            row = rows.get(s.job.pk)
-            if row is None or (row.through_seq, row.climate_id) != read[s.job.pk]:
-                continue
-            share = None if p is None or plan is None else _share(floor, p, plan, str(s.job.pk))
-            row.plan = None if share is None else to_plain(share)
-            row.tasks_left = left.get(str(s.job.pk), 0)
-            row.save(update_fields=["plan", "tasks_left"])
+        keep(floor, p, plan)
         if plan is not None and plan.finish_at is not None:
             # What was looked for, as the order that stood could not be met, is not looked for again.
             ShopPlan.objects.filter(shop=shop).update(order=list(plan.order))
         plan_queue.answered(shop.pk, upto, now)
+
+
+def keep(floor: Floor, p: Problem | None, plan: Plan | None) -> None:
+    """Write a plan made outside the lock into the rows it still holds for.  Inside the shop's lock."""
+    left = _tasks_left(p)
+    rows = JobProjection.objects.in_bulk([s.job.pk for s in floor.stands])
+    for s in floor.stands:
+        row = rows.get(s.job.pk)
+        if row is None or (row.through_seq, row.climate_id) != (s.row.through_seq, s.row.climate_id):
+            continue
+        share = None if p is None or plan is None else _share(floor, p, plan, str(s.job.pk))
+        row.plan = None if share is None else to_plain(share)
+        row.tasks_left = left.get(str(s.job.pk), 0)
+        row.save(update_fields=["plan", "tasks_left"])
 
 
 def any_late(shop: Shop, now: int) -> bool:

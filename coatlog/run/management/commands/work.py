@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import os
 from typing import Any
 
 from django.conf import settings
@@ -17,6 +18,7 @@ class Command(BaseCommand):
     help = "Plan full shops, and answer what was asked of the planner, until stopped."
 
     def handle(self, *args: Any, **options: Any) -> None:
+        os.nice(10)  # who taps goes before who plans
         asyncio.run(_work())
 
 

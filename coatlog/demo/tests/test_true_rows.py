@@ -14,11 +14,10 @@ from coatlog.demo.estuary import load_estuary
 from coatlog.jobs.models import Job
 from coatlog.run import services
 from coatlog.run.models import JobProjection
+from coatlog.run.tests.base import ShopMixin
+from coatlog.run.tests.worker import do_what_waits
 from coatlog.shop import clock
 from coatlog.shop.models import Member, Place
-
-from .base import ShopMixin
-from .worker import do_what_waits
 
 FROZEN = 1_791_988_920  # a Wednesday afternoon
 
