@@ -14,9 +14,10 @@ import time
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 
-from .placement import FAR, Mark, Push, Walk, blocked_tasks, count_tasks
+from .placement import FAR, Walk, blocked_tasks, count_tasks
 from .plan import Conflict, Plan, PlannedBatch
 from .problem import Link, Problem, link_windows
+from .walk_state import Mark, Push
 
 __all__ = [
     "MAX_PASSES",

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from itertools import islice
 
 from ..run.recoat_windows import reach_max, reach_min
@@ -17,8 +17,9 @@ from ..why import Why
 from .plan import Binding, PlannedBatch, Task
 from .problem import Interval, Link, Pot, Problem, TaskKind, ToDo, link_windows
 from .rights import able
+from .walk_state import Hand, Live, Mark, Placed, Push, Slot, Unit, Wants
 
-__all__ = ["FAR", "Mark", "Push", "Walk", "blocked_tasks", "count_tasks", "spelled"]
+__all__ = ["FAR", "Walk", "blocked_tasks", "count_tasks", "spelled"]
 
 HORIZON_S = 60 * 86400
 _NO_POT = Pot(mix_s=0, pace=None, use_frac=1.0)
@@ -27,150 +28,17 @@ FAR = 2**60
 _SIDE_WORK = {"setup": "gun set-up", "clean": "gun cleaning", "mix": "mixing"}
 
 
-@dataclass(slots=True)
-class _Hand:
-    free_at: int
-    last: str = ""
-    busy: list[tuple[int, int]] = field(default_factory=list)
-
-
-@dataclass(slots=True)
-class _Wants:
-    """What a task takes: painter, gun, machines, and what comes before it [s]."""
-
-    i: int | None
-    hand: _Hand | None
-    others: tuple[int, ...]
-    gun: _Unit | None
-    machines: list[_Unit]
-    mix_s: int
-    stand_s: int
-    clean_s: int
-    setup_s: int
-    helper: int | None = None
-
-    @property
-    def front_s(self) -> int:
-        """Just before it, by who does it: cleaning out, setting up, and mixing where it need not stand."""
-        mixes = not self.stand_s and self.helper is None
-        return self.clean_s + self.setup_s + (self.mix_s if mixes else 0)
-
-    @property
-    def lead_s(self) -> int:
-        """From the first move for it until it begins."""
-        return self.front_s + (self.mix_s + self.stand_s if self.stand_s else 0)
-
-
-@dataclass(slots=True)
-class _Unit:
-    """A gun or a machine: what it holds, of which batch, and the coat that used it last."""
-
-    name: str
-    free_at: int
-    holds: str = ""
-    batch: int | None = None
-    last: str = ""
-    dirty: bool = False
-    clean_s: int = 0
-    was: tuple[str, int | None] = ("", None)
-
-    def copy(self) -> _Unit:
-        # Many thousand times a plan: the general way to copy takes ten times as long.
-        return _Unit(
-            self.name, self.free_at, self.holds, self.batch, self.last, self.dirty, self.clean_s, self.was
-        )
-
-
-@dataclass(frozen=True, slots=True)
-class _Live:
-    """A pot that can be drawn from; `index` None: it stood there before the plan.  Marks share it."""
-
-    index: int | None
-    left_ml: float
-    use_by_at: int | None
-
-
-@dataclass(slots=True)
-class _Slot:
-    """Where a task can go: its start, what is done before it and by whom."""
-
-    start: int
-    hand: int | None
-    others: tuple[int, ...]
-    gun: _Unit | None
-    machines: list[_Unit]
-    clean_s: int
-    mix_s: int
-    setup_s: int
-    mix_end: int | None
-    fresh: bool
-    open_until: int | None
-    calm_until: int | None
-    binding: Binding
-    waits_key: str | None
-    mixer: int | None = None
-
-    @property
-    def front_s(self) -> int:
-        """What the painter does directly before the start [s]."""
-        return self.clean_s + self.setup_s + (self.mix_s if self.mix_end is None else 0)
-
-
-@dataclass(slots=True)
-class Placed:
-    """A task with its time; no slot: it is going on already."""
-
-    todo: ToDo
-    start_at: int
-    end_at: int
-    hand: int
-    slot: _Slot | None
-    opens_at: int | None = None
-    closes_at: int | None = None
-
-
-@dataclass(slots=True)
-class Mark:
-    """What a walk has to know to go on from before one of its tasks."""
-
-    hands: list[tuple[int, str, int]]
-    units: dict[str, list[_Unit]]
-    live: dict[tuple[str, str], _Live]
-    batches: list[PlannedBatch]
-    lasts: set[str]
-    needless: set[str]
-    out: dict[tuple[str, str], int]
-    left: dict[tuple[str, str], int]
-    leaves: dict[str, dict[str, int]]
-    done: int
-    extra: int
-
-
-@dataclass(slots=True)
-class Push:
-    """A task cannot be placed: which one must move, to when; or nothing can be done.
-
-    `start_at`: the earliest the task itself could begin as things stand.
-    """
-
-    victim: str | None
-    to: int
-    why: str
-    keys: tuple[str, ...]
-    start_at: int = 0
-
-
 class Walk:
     """One walk along the order with the current lower bounds."""
 
     def __init__(self, p: Problem, lower: dict[str, int], cleans: set[str], pushers: dict[str, str]) -> None:
         self.p, self.lower, self.cleans, self.pushers = p, lower, cleans, pushers
         self.links = p.links_to()
-        self.hands = [_Hand(p.now) for _ in range(max(1, len(p.people) or p.painters))]
+        self.hands = [Hand(p.now) for _ in range(max(1, len(p.people) or p.painters))]
         self.rights: dict[frozenset[str], list[int]] = {}
-        self.units: dict[str, list[_Unit]] = {}
-        self.live: dict[tuple[str, str], _Live] = {
-            k: _Live(None, left, use_by) for k, (_, left, use_by) in p.alive.items()
+        self.units: dict[str, list[Unit]] = {}
+        self.live: dict[tuple[str, str], Live] = {
+            k: Live(None, left, use_by) for k, (_, left, use_by) in p.alive.items()
         }
         self.at: dict[str, Placed] = {}
         self.extra: list[Task] = []
@@ -228,26 +96,26 @@ class Walk:
 
     # -- what it may use -------------------------------------------------------------------------
 
-    def _units(self, name: str) -> list[_Unit]:
+    def _units(self, name: str) -> list[Unit]:
         if name not in self.units:
             count = self.p.units.get(name, 1)
-            self.units[name] = [_Unit(f"{name} {i}", self.p.now) for i in range(max(1, count))]
+            self.units[name] = [Unit(f"{name} {i}", self.p.now) for i in range(max(1, count))]
         return self.units[name]
 
-    def _gun(self, t: ToDo) -> _Unit | None:
+    def _gun(self, t: ToDo) -> Unit | None:
         """The gun with which the coat can begin first: one that holds the material needs no set-up."""
         if not t.gun:
             return None
         held = _held(t)
         hand_at = min(h.free_at for h in self.hands)
 
-        def ready(u: _Unit) -> tuple[int, bool]:
+        def ready(u: Unit) -> tuple[int, bool]:
             change_s = 0 if u.holds == held else t.setup_s + (u.clean_s if u.dirty else 0)
             return max(u.free_at, hand_at) + change_s, u.holds != held
 
         return min(self._units(t.gun), key=ready)
 
-    def _live_for(self, t: ToDo) -> _Live | None:
+    def _live_for(self, t: ToDo) -> Live | None:
         if t.mixes > 1:
             return None  # it is mixed for as it goes
         live = self.live.get((t.job_id, t.sheet_id or ""))
@@ -331,7 +199,7 @@ class Walk:
                 opener, latest = link.a_key, own[0][0]
         return windows, opener
 
-    def _slot(self, t: ToDo, opens: int, opener: str | None) -> _Slot | None:
+    def _slot(self, t: ToDo, opens: int, opener: str | None) -> Slot | None:
         live = self._live_for(t)
         if t.sheet_id is not None and live is not None:
             slot = self._fit(t, opens, opener, fresh=False)
@@ -339,9 +207,9 @@ class Walk:
                 return slot
         return self._fit(t, opens, opener, fresh=t.sheet_id is not None)
 
-    def _fit(self, t: ToDo, opens: int, opener: str | None, *, fresh: bool) -> _Slot | None:
+    def _fit(self, t: ToDo, opens: int, opener: str | None, *, fresh: bool) -> Slot | None:
         """Earliest start with painter, gun and machines free, the mix made, the shop open, it dry."""
-        best: _Slot | None = None
+        best: Slot | None = None
         for wants in self._ways(t, fresh):
             slot = self._fit_by(t, wants, opens, opener, fresh=fresh)
             if slot is not None and (best is None or slot.start < best.start):
@@ -350,7 +218,7 @@ class Walk:
                     break  # no other hands would begin sooner
         return best if best is None else self._by_who_was_busy_last(t, best)
 
-    def _by_who_was_busy_last(self, t: ToDo, slot: _Slot) -> _Slot:
+    def _by_who_was_busy_last(self, t: ToDo, slot: Slot) -> Slot:
         """The same start by whoever of those free was busy last: so that others are free sooner for others.
 
         Whoever did the task before on a part goes on with it, more often than not.
@@ -370,7 +238,7 @@ class Walk:
                 return slot
         return slot
 
-    def _ways(self, t: ToDo, fresh: bool) -> Iterator[_Wants]:
+    def _ways(self, t: ToDo, fresh: bool) -> Iterator[Wants]:
         """Who can do a task, each way: who is free first before the others, mixing for it or helped."""
         if not t.hands:
             yield self._wants(t, fresh, [])
@@ -393,7 +261,7 @@ class Walk:
                     wants.helper = helper
                     yield wants
 
-    def _fit_by(self, t: ToDo, wants: _Wants, opens: int, opener: str | None, *, fresh: bool) -> _Slot | None:
+    def _fit_by(self, t: ToDo, wants: Wants, opens: int, opener: str | None, *, fresh: bool) -> Slot | None:
         """The same by these hands."""
         start, binding, waits = self._earliest(t, wants, opens, opener)
         after_s = t.clean_s if t.key in self.cleans else 0
@@ -417,7 +285,7 @@ class Walk:
                 binding, waits = "mix", None
         elif wants.helper is not None:
             mix_end, mixer = start - wants.front_s, wants.helper
-        return _Slot(
+        return Slot(
             start,
             wants.i,
             wants.others,
@@ -435,13 +303,13 @@ class Walk:
             mixer,
         )
 
-    def _wants(self, t: ToDo, fresh: bool, free: Sequence[int]) -> _Wants:
+    def _wants(self, t: ToDo, fresh: bool, free: Sequence[int]) -> Wants:
         """Who and what a task takes, and how long what comes before it lasts [s]; `free`: by whom."""
         i = free[0] if free else None
         gun = self._gun(t)
         pot = self.p.pots.get(t.sheet_id or "")
         changed = gun is not None and gun.holds != _held(t)
-        return _Wants(
+        return Wants(
             i=i,
             hand=self.hands[i] if i is not None else None,
             others=tuple(free[1 : t.hands]),
@@ -454,7 +322,7 @@ class Walk:
         )
 
     def _earliest(
-        self, t: ToDo, wants: _Wants, opens: int, opener: str | None
+        self, t: ToDo, wants: Wants, opens: int, opener: str | None
     ) -> tuple[int, Binding, str | None]:
         """When all a task takes is free and what it waits for is over, and which of them says so."""
         p, front_s = self.p, wants.front_s
@@ -486,7 +354,7 @@ class Walk:
         return start, binding, waits
 
     def _mixed_to_stand(
-        self, t: ToDo, wants: _Wants, start: int, after_s: int
+        self, t: ToDo, wants: Wants, start: int, after_s: int
     ) -> tuple[int, tuple[int, int | None, int | None] | None] | None:
         """When a pot that has to stand is mixed, and the later start where there is no time for it before.
 
@@ -509,7 +377,7 @@ class Walk:
             then = (start, open_until, calm_until)
 
     def _open_and_calm(
-        self, t: ToDo, start: int, wants: _Wants, after_s: int
+        self, t: ToDo, start: int, wants: Wants, after_s: int
     ) -> tuple[int, int | None, int | None, Binding | None] | None:
         """The start moved to where the shop is open throughout, who does it is there, the weather holds."""
         p, lead_s = self.p, wants.lead_s
@@ -547,7 +415,7 @@ class Walk:
                 return start, open_until, calm_until, by
 
     def _there(
-        self, t: ToDo, wants: _Wants, after_s: int
+        self, t: ToDo, wants: Wants, after_s: int
     ) -> list[tuple[tuple[tuple[int, int], ...], int, int]]:
         """When those who do a task are there, and how long before its start and after it they have to be."""
         people, takes_s = self.p.people, 0 if t.by_itself else t.duration_s
@@ -565,7 +433,7 @@ class Walk:
             self.rights[needs] = able(self.p.people, needs)
         return sorted(self.rights[needs], key=lambda i: (self.hands[i].free_at, i))
 
-    def _first_mix(self, hand: _Hand, mix_s: int, from_at: int) -> int:
+    def _first_mix(self, hand: Hand, mix_s: int, from_at: int) -> int:
         """End of the first time the painter can mix, between tasks or after them."""
         at = from_at
         for a, b in sorted(hand.busy):
@@ -574,7 +442,7 @@ class Walk:
             at = max(at, b)
         return at + mix_s
 
-    def _last_mix(self, hand: _Hand, mix_s: int, by_at: int) -> int:
+    def _last_mix(self, hand: Hand, mix_s: int, by_at: int) -> int:
         """End of the last time the painter can mix so that it is done by `by_at`."""
         end = by_at
         for a, b in sorted(hand.busy, reverse=True):
@@ -585,7 +453,7 @@ class Walk:
 
     # -- booking ---------------------------------------------------------------------------------
 
-    def _book(self, t: ToDo, slot: _Slot, opens: int, closes: int | None) -> None:
+    def _book(self, t: ToDo, slot: Slot, opens: int, closes: int | None) -> None:
         start, end = slot.start, slot.start + t.duration_s
         hand = self.hands[slot.hand] if slot.hand is not None else None
         index = self._draw(t, slot) if t.sheet_id is not None else None
@@ -603,7 +471,7 @@ class Walk:
         if slot.gun is not None and t.key in self.cleans:
             self._clean_after(t, slot.hand or 0, slot.gun, end)
 
-    def _prepare(self, t: ToDo, slot: _Slot) -> None:
+    def _prepare(self, t: ToDo, slot: Slot) -> None:
         """Mixing, cleaning out and setting up, as tasks of their own before the coat."""
         at = slot.start - slot.front_s
         painter = slot.hand or 0
@@ -647,19 +515,19 @@ class Walk:
             )
         )
 
-    def _clean_after(self, t: ToDo, painter: int, gun: _Unit, end: int) -> None:
+    def _clean_after(self, t: ToDo, painter: int, gun: Unit, end: int) -> None:
         """The gun is cleaned out at once: what it holds would set in it or be wanted no more."""
         takes_s = t.clean_s
         self._hold(self.hands[painter], end, end + takes_s, clean_key(t.key))
         self._side(t, "clean", "clean the gun", painter, end, takes_s, after=True)
         gun.free_at, gun.holds, gun.dirty, gun.batch = end + takes_s, "", False, None
 
-    def _hold(self, hand: _Hand, from_at: int, to_at: int, key: str) -> None:
+    def _hold(self, hand: Hand, from_at: int, to_at: int, key: str) -> None:
         hand.busy.append((from_at, to_at))
         if to_at >= hand.free_at:
             hand.free_at, hand.last = to_at, key
 
-    def _load(self, gun: _Unit, t: ToDo, end: int, batch: int | None) -> None:
+    def _load(self, gun: Unit, t: ToDo, end: int, batch: int | None) -> None:
         """Remember which coat was the last of its batch or of its material in this gun."""
         same = gun.was == (_held(t), batch)
         if gun.dirty and not same:
@@ -689,13 +557,13 @@ class Walk:
         done = self.out[key] = max(self.out.get(key, 0), out)
         leaves[t.job_id] = done if self.left[key] <= 0 else FAR
 
-    def _draw(self, t: ToDo, slot: _Slot) -> int | None:
+    def _draw(self, t: ToDo, slot: Slot) -> int | None:
         """Draw from the live pot or mix another; answers the batch's index."""
         assert t.sheet_id is not None
         key = (t.job_id, t.sheet_id)
         if not slot.fresh:
             live = self.live[key]
-            self.live[key] = _Live(live.index, live.left_ml - t.volume_ml, live.use_by_at)
+            self.live[key] = Live(live.index, live.left_ml - t.volume_ml, live.use_by_at)
             if live.index is not None:
                 b = self.batches[live.index]
                 self.batches[live.index] = replace(
@@ -727,7 +595,7 @@ class Walk:
                     job_id=t.job_id,
                 )
             )
-        self.live[key] = _Live(len(self.batches) - 1, most - t.volume_ml if t.mixes == 1 else 0.0, use_by)
+        self.live[key] = Live(len(self.batches) - 1, most - t.volume_ml if t.mixes == 1 else 0.0, use_by)
         return index
 
     # -- what went wrong, and why a start is what it is ------------------------------------------
@@ -813,7 +681,7 @@ class Walk:
             hands=t.hands,
         )
 
-    def _why(self, t: ToDo, slot: _Slot) -> Why:
+    def _why(self, t: ToDo, slot: Slot) -> Why:
         def name(key: str | None) -> str:
             if key is None:
                 return "the task before it"
