@@ -123,6 +123,31 @@ class MixTest(unittest.TestCase):
         poured = next(f for f in told(self.used(mixed(20))) if f.code == "mix.ratio")
         self.assertEqual((poured.values["wanted"], poured.values["got"]), (0.25, 0.05))
 
+    def test_more_thinner_than_the_sheet_allows_and_the_thumb_that_says_it_dried(self) -> None:
+        """At most a tenth of the whole mix; 15 % over that is within what a cup's marks can tell."""
+        ratio = [
+            {"role": "base", "name": "Base", "parts": 4.0, "density_g_per_ml": 1.4, "solids_frac": 0.62},
+            {"role": "hardener", "name": "Hardener", "parts": 1.0, "density_g_per_ml": 1.0,
+             "solids_frac": 0.52},
+            {"role": "thinner", "name": "Thinner", "parts": 0.1, "of": "mix",
+             "density_g_per_ml": 0.87, "solids_frac": 0.0},
+        ]  # fmt: skip
+        facts = two_layer_facts(components=ratio)
+        primer = next(s for s in facts.sheets.values() if s.name == "primer").id
+        for thinner, said in ((50.0, None), (57.0, None), (60.0, "risks"), (200.0, "risks")):
+            log = Log(facts)
+            parts = [
+                {"role": r, "ml": ml}
+                for r, ml in (("base", 400.0), ("hardener", 100.0), ("thinner", thinner))
+            ]
+            log.add("batch_mixed", 0, batch_id="b1", sheet_id=primer, parts=parts)
+            ref = {"coat_id": "c1", "part_id": "p0", "layer_id": "p0a", "n": 1}
+            log.add("coat_started", 600, coats=[ref], facts_id=facts.id, batch_ids=["b1"])
+            log.add("coat_done", 900, coat_ids=["c1"])
+            self.assertEqual(codes(log).get("mix.thinned"), said, thinner)
+        log.add("gate_checked", 90_000, part_id="p0", gate="full", passed=True)
+        self.assertIsNone(codes(log).get("mix.thinned"))
+
     def test_a_pot_past_its_time_and_one_that_has_gelled(self) -> None:
         """An hour at 23 degC; good for three quarters of it."""
         for start, said in ((2000, {}), (3000, {"pot.old": "risks"}), (4000, {"pot.gelled": "ruins"})):
@@ -174,6 +199,17 @@ class FilmAndAirTest(unittest.TestCase):
         read = struck.add("film_read", 700, part_id="p0", what="dry_total", um=[20.0])
         struck.add("strike", 800, target_id=read.id, reason="gauge was not set to zero")
         self.assertEqual(codes(struck), {})
+
+    def test_more_film_in_all_than_the_sheet_bears(self) -> None:
+        """The sheet bears 90 µm in all; 20 % more than that is not said of a gauge's scatter."""
+        film = {"dry_um_min": 40.0, "dry_um_max": 75.0, "total_max_um": 90.0, "coats_max": 5}
+        facts = two_layer_facts(film=film)
+        for um, said in ((90.0, None), (150.0, "risks")):
+            log = primed(facts)
+            read = log.add("film_read", 700, part_id="p0", what="dry_total", um=[um])
+            self.assertEqual(codes(log).get("film.total"), said, um)
+        log.add("strike", 800, target_id=read.id, reason="read over old paint")
+        self.assertIsNone(codes(log).get("film.total"))
 
     def test_thin_film_is_put_right_by_one_coat_more_and_slow_cure_by_the_thumb(self) -> None:
         log = then_liner(4300)
