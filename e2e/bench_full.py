@@ -14,13 +14,11 @@ from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 
 from coatlog.core.codec import to_plain
-from coatlog.core.run.facts import PLANNED
 from coatlog.core.run.in_service import Due, PartService
 from coatlog.core.why import Why
 from coatlog.jobs.models import Asset, FactsDoc, Job
-from coatlog.jobs.services import LayerDraft, PartDraft, create_job
 from coatlog.logbook.models import LogEntry
-from coatlog.run import planning, reflow, services
+from coatlog.run import planning, reflow
 from coatlog.run.models import JobProjection
 from coatlog.run.shop_problem import floor_of
 from coatlog.run.tests.base import NOW, ShopMixin
@@ -43,19 +41,7 @@ class FullShopBench(ShopMixin, TestCase):
         self.client = self.signed_in("owner1")
 
     def live_job(self, i: int) -> Job:
-        parts = [PartDraft(name=n, area_m2=1.0, substrate="bare_steel") for n in PARTS]
-        layers = [
-            LayerDraft(sheet_id=self.sheets["epoxy-primer-2k"].id, coats=2, target_um=100.0),
-            LayerDraft(sheet_id=self.sheets["textured-liner-2k"].id, coats=2, target_um=700.0),
-        ]
-
-        def create() -> Any:
-            return create_job(
-                self.owner, title=f"Load bed {i}", asset_name="Pickup", asset_kind="road",
-                place_id=self.place.pk, parts=parts, layers=layers, choices={"steps": PLANNED}, now=NOW,
-            )  # fmt: skip
-
-        return services.start_job(self.owner, create)
+        return self.lined_job(i, PARTS)
 
     def note(self, job: Job) -> None:
         self.send(self.client, self.entry("note", {"text": "x", "photo_ids": []}, job_id=str(job.pk)))

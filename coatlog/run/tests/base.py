@@ -11,6 +11,7 @@ from django.contrib.auth import get_user_model
 from django.http import HttpResponse
 from django.test import Client, TestCase
 
+from coatlog.core.run.facts import PLANNED
 from coatlog.core.stack.rules import FACTS
 from coatlog.jobs.models import Job
 from coatlog.jobs.services import LayerDraft, PartDraft, create_job
@@ -84,6 +85,22 @@ class ShopMixin:
                 now=NOW,
             ),
         )
+
+    def lined_job(self, i: int, names: tuple[str, ...]) -> Job:
+        """A job of several parts in primer and liner whose steps are planned."""
+        parts = [PartDraft(name=n, area_m2=1.0, substrate="bare_steel") for n in names]
+        layers = [
+            LayerDraft(sheet_id=self.sheets["epoxy-primer-2k"].id, coats=2, target_um=100.0),
+            LayerDraft(sheet_id=self.sheets["textured-liner-2k"].id, coats=2, target_um=700.0),
+        ]
+
+        def create() -> Any:
+            return create_job(
+                self.owner, title=f"Load bed {i}", asset_name="Pickup", asset_kind="road",
+                place_id=self.place.pk, parts=parts, layers=layers, choices={"steps": PLANNED}, now=NOW,
+            )  # fmt: skip
+
+        return services.start_job(self.owner, create)
 
     def signed_in(self, name: str) -> Client:
         client = Client()

@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
 from unittest import mock
 
 from django.test import TestCase
 
-from coatlog.core.run.facts import PLANNED
 from coatlog.jobs.models import Job
-from coatlog.jobs.services import LayerDraft, PartDraft, create_job
 from coatlog.logbook.models import LogEntry
-from coatlog.run import planning, reflow, services
+from coatlog.run import planning, reflow
 from coatlog.run.models import JobProjection, PlanDoc
 from coatlog.run.shop_problem import floor_of
 from coatlog.shop import clock
@@ -29,20 +26,8 @@ class FullShopTest(ShopMixin, TestCase):
         self.full = [self.long_job(i) for i in range(3)]
 
     def long_job(self, i: int) -> Job:
-        parts = [PartDraft(name=n, area_m2=1.0, substrate="bare_steel") for n in ("Door", "Wing", "Roof")]
-        layers = [
-            LayerDraft(sheet_id=self.sheets["epoxy-primer-2k"].id, coats=2, target_um=100.0),
-            LayerDraft(sheet_id=self.sheets["textured-liner-2k"].id, coats=2, target_um=700.0),
-        ]
-
-        def create() -> Any:
-            return create_job(
-                self.owner, title=f"Load bed {i}", asset_name="Pickup", asset_kind="road",
-                place_id=self.place.pk, parts=parts, layers=layers, choices={"steps": PLANNED}, now=NOW,
-            )  # fmt: skip
-
         with mock.patch.object(planning, "MOST_S", 0.1), mock.patch.object(planning, "LIMIT_S", 0.1):
-            return services.start_job(self.owner, create)
+            return self.lined_job(i, ("Door", "Wing", "Roof"))
 
     def test_an_entry_lays_out_one_order_and_writes_to_no_other_log(self) -> None:
         problem = floor_of(self.owner.shop, clock.now()).problem()
