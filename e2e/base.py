@@ -115,6 +115,8 @@ class BrowserCase(LiveServerTestCase):
             try:
                 page.get_by_text("let go").wait_for(timeout=3000)
             except PlaywrightTimeout:
+                # A thumb that slides off lets go of nothing: the deed is not done behind the test's back.
+                page.mouse.move(0, 0)
                 page.mouse.up()
                 continue
             return
