@@ -21,7 +21,7 @@ from coatlog.run import answers, planning
 from coatlog.run.answers import PlanAnswer, WhatIfAnswer
 from coatlog.run.calendar import plan_calendar
 from coatlog.run.models import PlanAsk, ShopPlan
-from coatlog.run.plan_queue import AskKind, ask, full
+from coatlog.run.plan_queue import AskKind, ask, full, look
 from coatlog.run.reflow import reflow
 from coatlog.run.shop_problem import floor_of
 from coatlog.shop import clock
@@ -158,8 +158,7 @@ def _later(member: Member, job: Job, kind: AskKind, asked: dict[str, Any]) -> St
 @router.get("/plan-asks/{ask_id}", response=Asked, operation_id="get_plan_ask")
 def get_ask(request: HttpRequest, ask_id: UUID) -> Asked:
     """What became of something asked of the planner; its answer once there is one.  One's own only."""
-    member = member_of(request)
-    row = PlanAsk.objects.filter(pk=ask_id, member=member).first()
+    row = look(member_of(request), ask_id, clock.now())
     if row is None:
         raise NotFound("Not asked by you, or asked for anew since.")
     return _told(row)

@@ -1,4 +1,5 @@
 /** What is asked of the planner: answered at once, or later by the worker of a full shop. */
+import { onDestroy } from "svelte";
 import { api, inWords, type Schemas } from "../api/client";
 import { say } from "../words";
 
@@ -8,8 +9,20 @@ type Reply<T> = { data?: T | Asked; error?: unknown; response: Response };
 const LOOK_MS = 500;
 const MOST_S = 180;
 
-/** The answer, however long it takes; `tell` hears each second how long it has been. */
+/** Good for as long as the component that asks is on screen; called while it is made. */
+export function whileHere(): AbortSignal {
+  const gone = new AbortController();
+  onDestroy(() => gone.abort());
+  return gone.signal;
+}
+
+/** The answer, however long it takes; `tell` hears each second how long it has been.
+ *
+ * Nobody looks for an answer when the page that asked is gone: then it never comes, and what was only a
+ * question is dropped by the planner too.
+ */
 export async function plannersAnswer<T extends object>(
+  here: AbortSignal,
   asked: Promise<Reply<T>>,
   pick: (told: Asked) => T | null | undefined,
   tell: (seconds: number) => void = () => undefined,
@@ -21,6 +34,7 @@ export async function plannersAnswer<T extends object>(
     const seconds = Math.round((Date.now() - began) / 1000);
     tell(seconds);
     await new Promise((later) => setTimeout(later, LOOK_MS));
+    if (here.aborted) return new Promise(() => undefined);
     const look = await api.GET("/api/plan-asks/{ask_id}", { params: { path: { ask_id: data.ask_id } } });
     const told = look.data;
     if (told?.state === "answered") return { data: pick(told) ?? undefined, response: look.response };

@@ -1,7 +1,7 @@
 <script lang="ts">
   /** What the adopted plan counts on beyond the shop as it is, and the way back. */
   import { api, inWords, type JobPage } from "../../api/client";
-  import { plannersAnswer } from "../../lib/asked";
+  import { plannersAnswer, whileHere } from "../../lib/asked";
   import { duration, show, when } from "../../lib/format";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
@@ -9,6 +9,7 @@
 
   type Props = { page: JobPage; now: number; said: (text: string) => void };
   let { page, now, said }: Props = $props();
+  const here = whileHere();
   const w = $derived(page.plan?.wishes);
   const words = $derived.by(() => {
     if (!w) return [];
@@ -30,6 +31,7 @@
   });
   async function without(): Promise<void> {
     const { data, error } = await plannersAnswer(
+      here,
       api.POST("/api/jobs/{job_id}/plan", {
         params: { path: { job_id: page.head.id } },
         body: { wishes: { objective: "finish", hardener: "sheet", keyed: [], stay_s: 0, backwards: false, keep_moved: false } },

@@ -2,7 +2,7 @@
   /** The plan in words: when, what, how the hand goes, why then, how much it may slip; moves and steps done. */
   import { api, inReadersWords, inWords, type JobPage, type PlanTask } from "../../api/client";
   import { stepDone, stepWord } from "../../lib/actions";
-  import { plannersAnswer } from "../../lib/asked";
+  import { plannersAnswer, whileHere } from "../../lib/asked";
   import { clockTime, duration, when } from "../../lib/format";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
@@ -18,6 +18,7 @@
     setRefusal: (text: string) => void;
   };
   let { page, now, task, pickTask, refusal, setRefusal }: Props = $props();
+  const here = whileHere();
   let all = $state(false);
   let put = $state("");
   const tasks = $derived(page.plan?.tasks ?? []);
@@ -37,6 +38,7 @@
   export async function move(key: string, at: number): Promise<void> {
     setRefusal("");
     const { error } = await plannersAnswer(
+      here,
       api.POST("/api/jobs/{job_id}/move", { params: { path: { job_id: page.head.id } }, body: { task_key: key, start_at: at } }),
       (told) => told.plan,
     );

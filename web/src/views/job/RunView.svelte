@@ -22,7 +22,7 @@
     taskLabel,
     together,
   } from "../../lib/actions";
-  import { plannersAnswer } from "../../lib/asked";
+  import { plannersAnswer, whileHere } from "../../lib/asked";
   import { serverClock } from "../../lib/clock.svelte";
   import { nextTooth, teeth } from "../../lib/comb";
   import { bare, duration, setup, show, stopwatch, um, unit, volume, when } from "../../lib/format";
@@ -57,6 +57,7 @@
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
+  const here = whileHere();
   let picked = $state<string | null>(null);
   let chosen = $state<string | null>(null);
   let zoom = $state(1);
@@ -151,6 +152,7 @@
   async function planAgain(): Promise<void> {
     said = say.apply.planning;
     const { data, error } = await plannersAnswer(
+      here,
       api.POST("/api/jobs/{job_id}/plan", { params: { path: { job_id: page.head.id } }, body: {} }),
       (told) => told.plan,
       (s) => (said = say.apply.planningFor(s)),

@@ -2,7 +2,7 @@
   /** What the plan cannot meet, and the cheapest ways out of it. */
   import { api, inWords, type JobPage, type Schemas } from "../../api/client";
   import { Answer } from "../../lib/answer.svelte";
-  import { plannersAnswer } from "../../lib/asked";
+  import { plannersAnswer, whileHere } from "../../lib/asked";
   import { duration, when } from "../../lib/format";
   import { keyed } from "../../lib/keyed";
   import { outbox } from "../../lib/outbox.svelte";
@@ -12,6 +12,7 @@
 
   type Props = { page: JobPage; now: number; said: (text: string) => void };
   let { page, now, said }: Props = $props();
+  const here = whileHere();
   const found = new Answer<Schemas["WayOut"][]>();
   const ways = $derived(found.data);
   let refusal = $state("");
@@ -20,10 +21,12 @@
   const key = $derived(conflicts.map((c) => c.why).join());
   $effect(() => {
     found.forget(); // a way out of what stood in the way before is none out of this
+    const gone = new AbortController();
     if (key)
       void found.ask(() =>
-        plannersAnswer(api.POST("/api/jobs/{job_id}/ways", { params: { path: { job_id: jobId } } }), (told) => told.ways),
+        plannersAnswer(gone.signal, api.POST("/api/jobs/{job_id}/ways", { params: { path: { job_id: jobId } } }), (told) => told.ways),
       );
+    return () => gone.abort();
   });
   async function take(w: Schemas["WayOut"]): Promise<void> {
     const { wishes: x } = w;
@@ -40,6 +43,7 @@
       keep_moved: Object.keys(x.held ?? {}).length > 0,
     };
     const { data, error } = await plannersAnswer(
+      here,
       api.POST("/api/jobs/{job_id}/plan", { params: { path: { job_id: page.head.id } }, body: { wishes } }),
       (told) => told.plan,
       (s) => said(say.apply.planningFor(s)),

@@ -2,7 +2,7 @@
   /** What if: another start, warm air, a second painter, another hardener or order; seen before it is chosen. */
   import { api, inWords, type JobPage, type Schemas } from "../../api/client";
   import { clockTime, duration, unit, when, entered } from "../../lib/format";
-  import { plannersAnswer } from "../../lib/asked";
+  import { plannersAnswer, whileHere } from "../../lib/asked";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import { timeField, timeTyped } from "../../lib/times";
@@ -11,6 +11,7 @@
 
   type Props = { page: JobPage; now: number; said: (text: string) => void };
   let { page, now, said }: Props = $props();
+  const here = whileHere();
   type Wishes = Schemas["WishesIn"];
   const goals: [NonNullable<Wishes["objective"]>, string][] = [
     ["finish", say.whatIf.earliestFinish],
@@ -78,6 +79,7 @@
     if (!body) return;
     busy = true;
     const { data, error } = await plannersAnswer(
+      here,
       api.POST("/api/jobs/{job_id}/what-if", { params: { path: { job_id: page.head.id } }, body }),
       (told) => told.what_if,
       (s) => (seconds = s),
@@ -91,6 +93,7 @@
     if (!asked) return;
     busy = true;
     const { data, error } = await plannersAnswer(
+      here,
       api.POST("/api/jobs/{job_id}/plan", { params: { path: { job_id: page.head.id } }, body: { wishes: asked } }),
       (told) => told.plan,
       (s) => (seconds = s),
