@@ -21,7 +21,7 @@ from coatlog.run import answers, planning
 from coatlog.run.answers import PlanAnswer, WhatIfAnswer
 from coatlog.run.calendar import plan_calendar
 from coatlog.run.models import PlanAsk, ShopPlan
-from coatlog.run.plan_queue import AskKind, ask, full, look
+from coatlog.run.plan_queue import AskKind, ask, full, let_go
 from coatlog.run.reflow import reflow
 from coatlog.run.shop_problem import floor_of
 from coatlog.shop import clock
@@ -158,10 +158,17 @@ def _later(member: Member, job: Job, kind: AskKind, asked: dict[str, Any]) -> St
 @router.get("/plan-asks/{ask_id}", response=Asked, operation_id="get_plan_ask")
 def get_ask(request: HttpRequest, ask_id: UUID) -> Asked:
     """What became of something asked of the planner; its answer once there is one.  One's own only."""
-    row = look(member_of(request), ask_id, clock.now())
+    row = PlanAsk.objects.filter(pk=ask_id, member=member_of(request)).first()
     if row is None:
         raise NotFound("Not asked by you, or asked for anew since.")
     return _told(row)
+
+
+@router.delete("/plan-asks/{ask_id}", response={204: None}, operation_id="drop_plan_ask")
+def delete_ask(request: HttpRequest, ask_id: UUID) -> Status[None]:
+    """Nobody waits for the answer any more: a question that is not begun is dropped.  One's own only."""
+    let_go(member_of(request), ask_id)
+    return Status(204, None)
 
 
 def _told(row: PlanAsk) -> Asked:

@@ -61,7 +61,6 @@ class PlanAsk(models.Model):
     kind = models.CharField(max_length=12)
     asked = models.JSONField(default=dict)
     asked_at = models.BigIntegerField()
-    looked_at = models.BigIntegerField(null=True)  # when the one who asked last looked for the answer
     began_at = models.BigIntegerField(null=True)
     done_at = models.BigIntegerField(null=True)
     answer = models.JSONField(null=True)

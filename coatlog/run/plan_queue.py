@@ -28,7 +28,6 @@ __all__ = [
     "begun",
     "full",
     "let_go",
-    "look",
     "waits_since",
     "want_past",
     "want_plan",
@@ -36,7 +35,6 @@ __all__ = [
 
 INLINE_TASKS = 160  # laid out in about a tenth of a second
 KEPT_S = 86400
-LET_GO_S = 20  # a page looks twice a second
 BEFORE_PLANS = 10  # priority: somebody waits for an answer
 
 AskKind = Literal["plan", "what_if", "ways", "move"]
@@ -90,18 +88,10 @@ def ask(member: Member, job: Job, kind: AskKind, asked: dict[str, Any], now: int
     return made
 
 
-def look(member: Member, ask_id: UUID, now: int) -> PlanAsk | None:
-    """What became of something asked; one's own only.  Who looks still waits for the answer."""
-    row = PlanAsk.objects.filter(pk=ask_id, member=member).first()
-    if row is not None and row.done_at is None and row.looked_at != now:
-        row.looked_at = now
-        row.save(update_fields=["looked_at"])
-    return row
-
-
-def let_go(row: PlanAsk, now: int) -> bool:
-    """Whether it was only a question, and the page that asked it has gone: what is to stand never is."""
-    return row.kind in ("what_if", "ways") and now - (row.looked_at or row.asked_at) > LET_GO_S
+def let_go(member: Member, ask_id: UUID) -> None:
+    """Nobody waits for an answer any more: what was only a question is not asked; what is to stand stays."""
+    waiting = PlanAsk.objects.filter(pk=ask_id, member=member, began_at__isnull=True)
+    waiting.filter(kind__in=("what_if", "ways")).delete()
 
 
 def _defer(task: str, shop: UUID, *, once: bool, **words: str) -> None:

@@ -31,7 +31,7 @@ def plan_the_shop(shop_id: str) -> None:
 
 @app.task(name="coatlog.run.tasks.answer_ask", retry=AGAIN)
 def answer_ask(ask_id: str) -> None:
-    """Answer what somebody asked, unless they have asked something else since, or gone."""
+    """Answer what somebody asked, unless they have asked something else since."""
     ask = (
         PlanAsk.objects.select_related(
             "job__shop", "job__asset", "job__place", "member__shop", "member__user"
@@ -40,10 +40,6 @@ def answer_ask(ask_id: str) -> None:
         .first()
     )
     if ask is None:
-        return
-    if plan_queue.let_go(ask, clock.now()):
-        ask.refusal, ask.done_at = "Nobody waited for this answer any more. Ask again.", clock.now()
-        ask.save(update_fields=["refusal", "done_at"])
         return
     ask.began_at = clock.now()
     ask.save(update_fields=["began_at"])

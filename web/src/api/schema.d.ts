@@ -739,7 +739,11 @@ export interface paths {
         get: operations["get_plan_ask"];
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Delete Ask
+         * @description Nobody waits for the answer any more: a question that is not begun is dropped.  One's own only.
+         */
+        delete: operations["drop_plan_ask"];
         options?: never;
         head?: never;
         patch?: never;
@@ -7129,6 +7133,31 @@ export interface operations {
                 };
             };
             401: components["responses"]["Refused401"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    drop_plan_ask: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ask_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
             422: components["responses"]["Refused422"];
             503: components["responses"]["Refused503"];

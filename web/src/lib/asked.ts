@@ -34,7 +34,10 @@ export async function plannersAnswer<T extends object>(
     const seconds = Math.round((Date.now() - began) / 1000);
     tell(seconds);
     await new Promise((later) => setTimeout(later, LOOK_MS));
-    if (here.aborted) return new Promise(() => undefined);
+    if (here.aborted) {
+      void api.DELETE("/api/plan-asks/{ask_id}", { params: { path: { ask_id: data.ask_id } } });
+      return new Promise(() => undefined);
+    }
     const look = await api.GET("/api/plan-asks/{ask_id}", { params: { path: { ask_id: data.ask_id } } });
     const told = look.data;
     if (told?.state === "answered") return { data: pick(told) ?? undefined, response: look.response };
