@@ -14,13 +14,12 @@ from django.db import transaction
 
 from coatlog.core.codec import content_id, to_plain
 from coatlog.core.plan.explain import changes
-from coatlog.core.plan.layout import lay_out
 from coatlog.core.plan.orders import cost, legal
 from coatlog.core.plan.plan import Plan, Wishes, slice_of
 from coatlog.core.plan.problem import Problem
 from coatlog.core.plan.remedies import WayOut, late, ways_out
 from coatlog.core.plan.slots import SlotFor, ready_for
-from coatlog.core.plan.solver import as_late, solve
+from coatlog.core.plan.solver import as_late, solve, stood
 from coatlog.errors import NotPermitted, Refused
 from coatlog.jobs.models import Job
 from coatlog.shop import clock
@@ -64,7 +63,7 @@ def plan_shop(
         if p is None or not _has_tasks(p, asked_for):
             raise Refused("Nothing left to schedule on this job.")
         within_s = limit_s if limit_s is not None else FULL_S if full(member.shop, now) else LIMIT_S
-        plan = lay_out(order, p) if order is not None else _solved(floor, p, wishes, within_s)
+        plan = stood(order, p) if order is not None else _solved(floor, p, wishes, within_s)
         plan = with_lateness(dataclasses.replace(plan, wishes=_kept(plan, p, wishes)), p, floor)
         if full(member.shop, now):
             hold_shop(member.shop_id)  # only now: nobody's tap waits for what was looked for
@@ -185,7 +184,7 @@ def move_task(member: Member, job: Job, key: str, at: int) -> Plan:
     rest = sorted((k for k in trial.tasks if k != key), key=lambda k: starts.get(k, 2**60))
     i = next((i for i, k in enumerate(rest) if starts.get(k, 2**60) >= at), len(rest))
     order = legal((*rest[:i], key, *rest[i:]), trial.before())
-    plan = lay_out(order, trial)
+    plan = stood(order, trial)
     placed = next((t for t in plan.tasks if t.key == key), None)
     if plan.finish_at is None or placed is None:
         raise Refused(f"Cannot move: {plan.conflict}.")

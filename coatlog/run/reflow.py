@@ -14,7 +14,7 @@ from coatlog.core.plan.layout import lay_out
 from coatlog.core.plan.orders import cost, list_orders
 from coatlog.core.plan.plan import SIDE_KINDS, Conflict, Plan, Task, slice_of
 from coatlog.core.plan.problem import Problem, ToDo
-from coatlog.core.plan.solver import solve
+from coatlog.core.plan.solver import solve, stood
 from coatlog.jobs.models import Job
 from coatlog.shop.lock import hold_shop
 from coatlog.shop.models import Shop
@@ -140,7 +140,7 @@ def laid_from_now(floor: Floor, p: Problem, most_s: float = MOST_S) -> Plan:
     """
     order, news = floor.order(p)
     goal = floor.wishes.objective
-    best = lay_out(order, p)
+    best = stood(order, p)
     if news and is_small(p):
         trials = (best, *(lay_out(o, p) for o in list_orders(p)))
         best = min(trials, key=lambda plan: cost(plan, p, goal))

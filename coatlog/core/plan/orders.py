@@ -3,19 +3,15 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import replace
+from collections.abc import Iterator, Mapping, Sequence
 
-from .layout import dispatched, lay_out, work_left_s
+from .layout import dispatched, work_left_s
 from .plan import Objective, Plan
 from .problem import Problem
 
 __all__ = ["cost", "idle_s", "lateness_s", "list_orders", "put_in", "rule_orders"]
 
 _FAR = 2**40
-MANY_JOBS = 8
-MOST_ALONE = 6
-FEW_PASSES = 25
 
 
 def list_orders(p: Problem) -> tuple[tuple[str, ...], ...]:
@@ -72,57 +68,11 @@ def rule_orders(p: Problem, until: float | None = None) -> Iterator[tuple[str, .
 
     told: set[tuple[str, ...]] = set()
     sorted_ones = (by_layer, unmask_last, by_part, by_due, longest, by_material)
-    many = len({t.job_id for t in p.tasks.values()}) > MANY_JOBS
-    for o in itertools.chain(side_by_side(p, due) if many else (), as_one_works(), sorted_ones):
+    for o in itertools.chain(as_one_works(), sorted_ones):
         order = legal(tuple(o), before)
         if order not in told:
             told.add(order)
             yield order
-
-
-def side_by_side(p: Problem, due: Callable[[str], int]) -> Iterator[tuple[str, ...]]:
-    """So many jobs at a time, each in an order that is well on its own: one; one a pair of hands; fewer.
-
-    Where there are many jobs an order task by task takes long to find, and soon keeps no window: here
-    somebody takes a job and goes on with it.  What closes and is due first is begun first.
-    """
-    own: dict[str, list[str]] = {}
-    for k, t in p.tasks.items():
-        own.setdefault(t.job_id, []).append(k)
-    ends = {
-        j: min((c for k in keys for _, c in p.tasks[k].windows if c is not None), default=_FAR)
-        for j, keys in own.items()
-    }
-    ranked = sorted(own, key=lambda j: (ends[j], due(own[j][0])))
-    alone = {j: _alone(p, own[j]) for j in ranked}
-    yield tuple(k for j in ranked for k in alone[j].order)
-    before = p.before()
-    hands = max(1, len(p.people) or p.painters)
-    several = {hands, -(-2 * hands // 3), hands // 2, 2} - {0, 1} if hands > 1 else set()
-    for lanes in sorted(several, reverse=True):
-        free = [0] * lanes
-        at: dict[str, int] = {}
-        for j in ranked:
-            lane = free.index(min(free))
-            at |= {t.key: free[lane] + t.start_at for t in alone[j].tasks}
-            free[lane] += (alone[j].finish_at or p.now) - p.now
-        yield legal(tuple(sorted(p.tasks, key=lambda k: at.get(k, _FAR))), before)
-
-
-def _alone(p: Problem, keys: Sequence[str]) -> Plan:
-    """One job's tasks by one pair of hands, as if there were no others; the first rule's if none is met."""
-    known = set(keys)
-    links = tuple(x for x in p.links if x.a_key in known and x.b_key in known)
-    one = replace(p, tasks={k: p.tasks[k] for k in keys}, links=links, bays={})
-    if not one.people:
-        one = replace(one, painters=1)
-    first: Plan | None = None
-    for order in itertools.islice(rule_orders(one), MOST_ALONE):
-        plan = lay_out(order, one, passes=FEW_PASSES)
-        if plan.finish_at is not None:
-            return plan
-        first = first or plan
-    return first if first is not None else lay_out(tuple(keys), one, passes=1)
 
 
 def legal(order: tuple[str, ...], before: Mapping[str, Sequence[str]]) -> tuple[str, ...]:

@@ -24,6 +24,7 @@ __all__ = ["FAR", "Walk", "blocked_tasks", "count_tasks", "spelled"]
 HORIZON_S = 60 * 86400
 _NO_POT = Pot(mix_s=0, pace=None, use_frac=1.0)
 FAR = 2**60
+Presence = tuple[tuple[tuple[int, int], ...], int, int, Binding]  # intervals, before and after it [s], whose
 #: what is done around a coat, as the thing somebody is busy with
 _SIDE_WORK = {"setup": "gun set-up", "clean": "gun cleaning", "mix": "mixing"}
 
@@ -141,12 +142,13 @@ class Walk:
         """A coat that is going on: it holds a painter and its gun until its likely end."""
         began = t.began_at if t.began_at is not None else self.p.now
         end = max(began + t.duration_s, self.p.now)
-        i, *others = (self._free_first(t.needs) or self._free_first())[: max(1, t.hands)]
+        may = self.p.at_it.get(t.key) or self._free_first(t.needs) or self._free_first()
+        i, *others = may[: max(1, t.hands)]
         for k in (i, *others):
             self._hold(self.hands[k], began, end, t.key)
         gun = self._gun(t)
         if gun is not None:
-            self._load(gun, t, end, None)
+            self._load(gun, t, began, end, None)
         self._enter(t, end)
         self.at[t.key] = Placed(t, began, end, i, None)
         if gun is not None and t.key in self.cleans:
@@ -381,7 +383,8 @@ class Walk:
     ) -> tuple[int, int | None, int | None, Binding | None] | None:
         """The start moved to where the shop is open throughout, who does it is there, the weather holds."""
         p, lead_s = self.p, wants.lead_s
-        there = self._there(t, wants, after_s) if p.people else ()
+        there = self._there(t, wants, after_s) if p.people else []
+        there += self._held_elsewhere(t, wants, after_s) if p.free else []
         by: Binding | None = None
         calm = p.weather.get(t.place_id) if t.kind == "coat" else None
         open_until: int | None = None
@@ -396,14 +399,14 @@ class Walk:
                     return None
                 start, open_until = span[0], span[1] - takes_s
                 by = "hours" if start > again else by
-            for spans, before_s, takes_s in there:
+            for spans, before_s, takes_s, whose in there:
                 moved = start
                 span = _inside(spans, start, before_s, takes_s)
                 if span is None:
                     return None
                 start = span[0]
                 open_until = span[1] - takes_s if open_until is None else min(open_until, span[1] - takes_s)
-                by = "away" if start > moved else by
+                by = whose if start > moved else by
             if calm is not None:
                 before = start
                 span = _inside(calm, start, 0, t.duration_s + t.dry_s)
@@ -414,15 +417,23 @@ class Walk:
             if start == again:
                 return start, open_until, calm_until, by
 
-    def _there(
-        self, t: ToDo, wants: Wants, after_s: int
-    ) -> list[tuple[tuple[tuple[int, int], ...], int, int]]:
+    def _there(self, t: ToDo, wants: Wants, after_s: int) -> list[Presence]:
         """When those who do a task are there, and how long before its start and after it they have to be."""
         people, takes_s = self.p.people, 0 if t.by_itself else t.duration_s
-        out = [] if wants.i is None else [(people[wants.i].hours, wants.lead_s, takes_s + after_s)]
-        out += [(people[i].hours, 0, takes_s) for i in wants.others]
+        out: list[Presence] = []
+        if wants.i is not None:
+            out.append((people[wants.i].hours, wants.lead_s, takes_s + after_s, "away"))
+        out += [(people[i].hours, 0, takes_s, "away") for i in wants.others]
         if wants.helper is not None:
-            out.append((people[wants.helper].hours, wants.front_s + wants.mix_s, -wants.front_s))
+            out.append((people[wants.helper].hours, wants.front_s + wants.mix_s, -wants.front_s, "away"))
+        return out
+
+    def _held_elsewhere(self, t: ToDo, wants: Wants, after_s: int) -> list[Presence]:
+        """The same of the gun and the machines it takes: when another job does not hold them."""
+        free = self.p.free
+        out: list[Presence] = [(free[x], 0, t.duration_s, "machine") for x in t.uses if x in free]
+        if t.gun in free:
+            out.append((free[t.gun], wants.front_s, t.duration_s + after_s, "gun"))
         return out
 
     def _free_first(self, needs: frozenset[str] = frozenset()) -> list[int]:
@@ -465,7 +476,7 @@ class Walk:
         for u in slot.machines:
             u.free_at, u.last = end, t.key
         if slot.gun is not None:
-            self._load(slot.gun, t, end, index)
+            self._load(slot.gun, t, start - slot.front_s, end, index)
         self._enter(t, end)
         self.at[t.key] = Placed(t, start, end, slot.hand or 0, slot, opens, closes)
         if slot.gun is not None and t.key in self.cleans:
@@ -527,9 +538,9 @@ class Walk:
         if to_at >= hand.free_at:
             hand.free_at, hand.last = to_at, key
 
-    def _load(self, gun: Unit, t: ToDo, end: int, batch: int | None) -> None:
+    def _load(self, gun: Unit, t: ToDo, start: int, end: int, batch: int | None) -> None:
         """Remember which coat was the last of its batch or of its material in this gun."""
-        same = gun.was == (_held(t), batch)
+        same = gun.was == (_held(t), batch) and not self._lent(gun, t.gun, start)
         if gun.dirty and not same:
             self.lasts.add(gun.last)
         if gun.last in self.cleans and not gun.dirty and same:
@@ -537,6 +548,11 @@ class Walk:
         gun.was = (_held(t), batch)
         gun.holds, gun.batch, gun.last, gun.dirty = _held(t), batch, t.key, True
         gun.free_at, gun.clean_s = end, t.clean_s
+
+    def _lent(self, gun: Unit, name: str, start: int) -> bool:
+        """Whether another job has the gun between the coat it was used for last and this start."""
+        spans = self.p.free.get(name)
+        return spans is not None and not any(a <= gun.free_at and start <= b for a, b in spans)
 
     def to_clean(self) -> set[str]:
         """Coats after which their gun has to be cleaned out."""

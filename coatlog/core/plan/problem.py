@@ -116,6 +116,8 @@ class Problem:
     or a machine, one unless said.  `weather`: when a place outdoors is fit to coat in.  `due`: when
     a job must be done.  `held`: tasks moved by hand, not to begin before.  `people`: who the painters
     are, what they may do and when they are there; nobody named: anybody may do anything in opening hours.
+    `free`: when a gun or a machine is not held by somebody else; not named: always.  `at_it`: who is at
+    what is going on; not named: whoever may.
     """
 
     job_id: str
@@ -134,6 +136,8 @@ class Problem:
     due: dict[str, int] = field(default_factory=dict)
     held: dict[str, int] = field(default_factory=dict)
     people: tuple[Person, ...] = ()
+    free: dict[str, tuple[tuple[int, int], ...]] = field(default_factory=dict)
+    at_it: dict[str, tuple[int, ...]] = field(default_factory=dict)
 
     def air_of(self, link: Link) -> Timeline | None:
         """The air a wait ripens in: that of the part it begins on."""

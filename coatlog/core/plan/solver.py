@@ -14,13 +14,14 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
+from .beside import MANY_JOBS, job_keys, one_by_one
 from .bound import is_plain, lower_bound_s
-from .layout import MAX_PASSES, Laid, first_miss, lay_out
+from .layout import MAX_PASSES, Laid, first_miss, lay_out, work_left_s
 from .orders import cost, lateness_s, legal, list_orders, rule_orders
 from .plan import SIDE_KINDS, Conflict, Objective, Plan, Task
 from .problem import Problem, link_windows
 
-__all__ = ["as_late", "solve"]
+__all__ = ["as_late", "solve", "stood"]
 
 HORIZON_S = 20 * 86400
 CP_SHARE = 0.1
@@ -56,6 +57,8 @@ def solve(
     """
     if not p.tasks:
         return lay_out((), p)
+    if _is_full(p):
+        return _full(p, objective, known, limit_s if most_s is None else most_s)
     rules_until = None if most_s is None else time.monotonic() + most_s
     given, best = p, _best_rule(p, objective, known, rules_until)
     conflicts: list[Conflict] = []
@@ -85,6 +88,32 @@ def solve(
         if objective == "waiting":
             best = min((best, as_late(p, best)), key=lambda plan: cost(plan, p, objective))
     return _judged(best, given, p, conflicts, bound_s, objective)
+
+
+def stood(order: Sequence[str], p: Problem) -> Plan:
+    """The plan of an order that stands: where there are many jobs, each job's own beside the others."""
+    return one_by_one(p, rule_orders, known=order) if _is_full(p) else lay_out(order, p)
+
+
+def _is_full(p: Problem) -> bool:
+    return len({t.job_id for t in p.tasks.values()}) > MANY_JOBS
+
+
+def _full(p: Problem, objective: Objective, known: Sequence[str] | None, within_s: float) -> Plan:
+    """The best plan of many jobs: as they stand, then what ends first before, then the longest first."""
+    until = time.monotonic() + within_s
+    best = one_by_one(p, rule_orders, known=known or (), until=until)
+    left = work_left_s(p)
+    long_first = sorted(own := job_keys(p), key=lambda job: -max(left[k] for k in own[job]))
+    for jobs in ((), long_first):
+        if time.monotonic() >= until:
+            break
+        trial = one_by_one(p, rule_orders, jobs=jobs, until=until)
+        best = min((best, trial), key=lambda plan: cost(plan, p, objective))
+    if objective == "waiting" and best.finish_at is not None:
+        best = min((best, as_late(p, best)), key=lambda plan: cost(plan, p, objective))
+    bound_s = 0 if best.finish_at is None else lower_bound_s(p)
+    return _judged(best, p, p, (), bound_s, objective)
 
 
 def _judged(
