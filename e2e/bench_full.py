@@ -14,6 +14,7 @@ from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 
 from coatlog.core.codec import to_plain
+from coatlog.core.plan.bound import lower_bound_s
 from coatlog.core.run.in_service import Due, PartService
 from coatlog.core.why import Why
 from coatlog.jobs.models import Asset, FactsDoc, Job
@@ -90,6 +91,10 @@ class FullShopBench(ShopMixin, TestCase):
         floor = floor_of(self.shop, clock.now())
         p = floor.problem()
         say(f"worker lays out {len(p.tasks) if p else 0} tasks in {plan_s:.1f} s")
+        if p is not None:
+            plan = reflow.laid_from_now(floor, p, reflow.FULL_S)
+            whole_s, bound_s = (plan.finish_at or 0) - p.now, lower_bound_s(p)
+            say(f"done in {whole_s / 86400:.2f} days; none can be in {bound_s / 86400:.2f}")
         for name, path in (("leave", "/api/leave?minutes=120"), ("now", "/api/now"),
                            ("job page", f"/api/jobs/{first.pk}"), ("jobs", "/api/jobs")):  # fmt: skip
             took, sql = self.timed_sql(lambda path=path: self.client.get(path))

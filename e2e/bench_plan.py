@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import os
 import random
 import resource
@@ -12,11 +13,12 @@ from dataclasses import replace
 
 from coatlog.core.drying import Pace
 from coatlog.core.plan.layout import lay_out
-from coatlog.core.plan.orders import cost, list_orders
+from coatlog.core.plan.orders import cost, list_orders, rule_orders
 from coatlog.core.plan.problem import Link, Pot, Problem, ToDo
 from coatlog.core.plan.solver import solve
 from coatlog.core.run.timeline import Timeline
 from coatlog.core.tests.samples import PLACE, T0, stepped
+from coatlog.core.tests.test_full_shop_plan import many
 
 DAYS = int(os.environ.get("COATLOG_BENCH_DAYS", "50"))
 PARTS, COATS = 12, 5
@@ -61,6 +63,11 @@ def shop_day(seed: int) -> Problem:
     )  # fmt: skip
 
 
+def week() -> Problem:
+    """Forty load beds of two parts, primer and liner with all their steps, for five people."""
+    return many(40, 2, painters=5)
+
+
 class PlanBench(unittest.TestCase):
     def test_fifty_shop_days(self) -> None:
         solve(replace(shop_day(0)), limit_s=0.2)  # the solver's library is loaded once
@@ -86,4 +93,24 @@ class PlanBench(unittest.TestCase):
         say(f"after 2 s against 20 s on {len(against_long)} of them: {statistics.median(against_long):.3f} "
             f"median, {max(against_long):.3f} at most")  # fmt: skip
         say(f"gap to the bound no plan can beat: {statistics.median(gap):.2f} median")
+        self.week()
         say(f"peak memory {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB")
+
+    def week(self) -> None:
+        """Full weeks against ten times as long, and against orders made task by task in the same time."""
+        p = week()
+        until = time.monotonic() + 60
+        rules = [lay_out(o, p, passes=40) for o in itertools.takewhile(
+            lambda _: time.monotonic() < until, rule_orders(p, until))]  # fmt: skip
+        met = [(x.finish_at - p.now) / 86400 for x in rules if x.finish_at is not None]
+        took, plans = [], []
+        for within_s in (8.0, 80.0):
+            began = time.perf_counter()
+            plans.append(solve(p, limit_s=within_s, most_s=within_s))
+            took.append(time.perf_counter() - began)
+        days = [((x.finish_at or 0) - p.now) / 86400 for x in plans]
+        say(f"40 jobs, {len(p.tasks)} tasks, 5 people: {days[0]:.2f} days found in {took[0]:.0f} s, "
+            f"{days[0] / days[1]:.3f} of what {took[1]:.0f} s find; "
+            f"none under {plans[0].bound_s / 86400:.2f}")  # fmt: skip
+        told = f"{min(met):.2f} days" if met else f"none of {len(rules)} keeps its windows"
+        say(f"orders made task by task: {told}")

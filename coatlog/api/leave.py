@@ -60,9 +60,9 @@ def get_leave(request: HttpRequest, q: Query[LeaveQuery]) -> LeavePage:
     hours = open_intervals(member.shop, now)
     leave_at = _leave_at(member.shop, hours, now, q.minutes)
     back_at = next_opening(hours, leave_at)
-    floor = floor_of(member.shop, now)
-    if full(member.shop, now):
-        floor = floor.touched_by(leave_at)  # what nobody has begun by then is left as it is
+    # In a full shop what nobody has begun by then is left as it is.
+    touched_by = leave_at if full(member.shop, now) else None
+    floor = floor_of(member.shop, now, touched_by=touched_by)
     p = floor.problem(only=only)
     if p is None:
         return LeavePage(now_at=now, leave_at=leave_at, back_at=back_at, tasks=[], parts=[], fails_first="")

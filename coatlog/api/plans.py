@@ -12,7 +12,7 @@ from pydantic import Field
 
 from coatlog.core.codec import from_plain, from_stored, to_plain
 from coatlog.core.plan.placement import spelled
-from coatlog.core.plan.plan import Wishes
+from coatlog.core.plan.plan import Speed, Wishes
 from coatlog.core.plan.remedies import WayOut
 from coatlog.core.plan.slots import SlotFor
 from coatlog.errors import NotFound, Refused
@@ -42,7 +42,9 @@ class WishesIn(Schema):
     leave_at: int | None = Field(default=None, ge=0, le=2**40)
     painters: int | None = Field(default=None, ge=1, le=20)
     warm_degc: float | None = Field(default=None, ge=5, le=60)
-    hardener: Literal["sheet", "fast", "slow"] = "sheet"
+    hardener: Speed = "sheet"
+    thinner: Speed = "sheet"
+    airflow: bool = False
     keep_moved: bool = True
     keyed: list[str] = Field(default_factory=list, max_length=40)
     stay_s: int = Field(default=0, ge=0, le=12 * 3600)
@@ -91,6 +93,8 @@ def _wishes(data: WishesIn, held: dict[str, int]) -> Wishes:
         painters=data.painters,
         warm_degc=data.warm_degc,
         hardener=data.hardener,
+        thinner=data.thinner,
+        airflow=data.airflow,
         held=held if data.keep_moved else {},
         keyed=tuple(data.keyed),
         stay_s=data.stay_s,

@@ -94,16 +94,6 @@ class Floor:
             return None
         return wished(merge(parts), wishes)
 
-    def touched_by(self, at: int) -> Floor:
-        """The jobs on which something lies already, or is planned to begin before an instant."""
-        stands = tuple(
-            s
-            for s in self.stands
-            if any(p.films for p in s.state.parts)
-            or any(t["start_at"] < at for t in (s.row.plan or {}).get("tasks", ()))
-        )
-        return replace(self, stands=stands)
-
     def lead_s(self, p: Problem) -> dict[str, int]:
         """Time to mix, set up and put on each coat, by task key [s]."""
         facts = {part.id: s.facts for s in self.stands for part in s.facts.parts}
@@ -135,8 +125,11 @@ class Floor:
         return sorted((k for k in p.tasks if k in places), key=lambda k: places[k])
 
 
-def floor_of(shop: Shop, now: int, *, only: Job | None = None) -> Floor:
-    """Load a shop's live jobs, or one of them, in a handful of queries, however many there are."""
+def floor_of(shop: Shop, now: int, *, only: Job | None = None, touched_by: int | None = None) -> Floor:
+    """Load a shop's live jobs, or one of them, in a handful of queries, however many there are.
+
+    `touched_by`: those alone on which something lies already, or is planned to begin before it [epoch s].
+    """
     wanted_rows = JobProjection.objects.filter(JobProjection.live_q(now), job__shop=shop)
     if only is not None:
         wanted_rows = wanted_rows.filter(job=only)
@@ -145,6 +138,8 @@ def floor_of(shop: Shop, now: int, *, only: Job | None = None) -> Floor:
             "job__created_at", "job_id"
         )
     )
+    if touched_by is not None:
+        rows = [r for r in rows if _touched(r, touched_by)]
     states = {r.job_id: from_stored(JobState, r.state) for r in rows}
     wanted = {s.facts_id for s in states.values() if s.facts_id}
     facts = read_facts(FactsDoc.objects.filter(job__in=[r.job_id for r in rows], facts_id__in=wanted))
@@ -172,6 +167,12 @@ def floor_of(shop: Shop, now: int, *, only: Job | None = None) -> Floor:
     wishes = _wishes(adopted) if plan is None else from_plain(Wishes, plan.wishes)
     order = () if plan is None else tuple(plan.order)
     return Floor(shop, now, tuple(stands), adopted, wishes, rooms, order, people)
+
+
+def _touched(row: JobProjection, by_at: int) -> bool:
+    """Read off the row as it is stored: of forty jobs few are, and to build all states takes longest."""
+    begun = any(part.get("films") for part in row.state.get("parts", ()))
+    return begun or any(t["start_at"] < by_at for t in (row.plan or {}).get("tasks", ()))
 
 
 def _air(

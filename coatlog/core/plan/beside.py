@@ -15,7 +15,7 @@ from dataclasses import dataclass, replace
 from ..run.recoat_windows import reach_min
 from .layout import blocked_tasks, lay_out
 from .placement import Walk
-from .plan import Conflict, Plan, Task
+from .plan import Binding, Conflict, Plan, Task
 from .problem import Bay, Problem
 from .rights import Person
 
@@ -124,9 +124,13 @@ class Taken:
             return t
         last = max(before, key=lambda h: (h.to_at, h.key))
         label = self.labels.get(last.key) or self.p.tasks[last.key].label
-        told = {"gun": "gun busy: ", "machine": "machine busy: "}.get(t.binding, "painter on ")
-        binding = "painter" if t.binding == "away" else t.binding
-        return replace(t, binding=binding, waits_key=last.key, binds=replace(t.binds, ref=f"{told}{label}"))
+        told = {
+            "away": f"painter on {label}",
+            "gun": f"gun busy: {label}",
+            "machine": f"machine busy: {label}",
+        }
+        binding: Binding = "painter" if t.binding == "away" else t.binding
+        return replace(t, binding=binding, waits_key=last.key, binds=replace(t.binds, ref=told[t.binding]))
 
 
 def one_by_one(

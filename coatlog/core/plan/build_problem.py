@@ -112,6 +112,9 @@ def problem(
         pots={k: _pot(facts, s) for k, s in facts.sheets.items()},
         alive=alive,
         names={s.id: s.name for s in facts.sheets.values()},
+        thinned=frozenset(
+            s.id for s in facts.sheets.values() if any(c.role == "thinner" for c in s.components)
+        ),
         units=dict(units or {}),
         bays=_bays(work, state, rooms),
         weather={k: r.weather for k, r in rooms.items() if r.weather is not None},

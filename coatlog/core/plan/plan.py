@@ -17,6 +17,7 @@ __all__ = [
     "Objective",
     "Plan",
     "PlannedBatch",
+    "Speed",
     "Task",
     "Wishes",
     "slice_of",
@@ -26,6 +27,7 @@ __all__ = [
 SIDE_KINDS = ("mix", "setup", "clean")
 
 Objective = Literal["finish", "mixes", "due", "waiting"]
+Speed = Literal["sheet", "fast", "slow"]
 Binding = Literal[
     "now",
     "link",
@@ -92,9 +94,10 @@ class Wishes:
     """What was asked of a plan beyond the log; a reflow keeps to it.
 
     `painters` None: as many as the shop has.  `warm_degc`: the bays are heated to it from `now` on.
-    `hardener`: drying and pots as with a faster or slower one (assumed factors).  `held`: tasks moved
-    by hand, not to begin before.  `keyed`: coats before which the one below is abraded and wiped.
-    `stay_s`: how much longer the shop stays open.  `backwards`: begin as late as the deadlines allow.
+    `hardener`, `thinner`: drying, and pots, as with a faster or slower one (assumed factors).  `airflow`:
+    air is moved over what dries of water.  `held`: tasks moved by hand, not to begin before.  `keyed`:
+    coats before which the one below is abraded and wiped.  `stay_s`: how much longer the shop stays open.
+    `backwards`: begin as late as the deadlines allow.
     """
 
     objective: Objective = "finish"
@@ -102,7 +105,9 @@ class Wishes:
     leave_at: int | None = None
     painters: int | None = None
     warm_degc: float | None = None
-    hardener: Literal["sheet", "fast", "slow"] = "sheet"
+    hardener: Speed = "sheet"
+    thinner: Speed = field(default="sheet", metadata=LATER)
+    airflow: bool = field(default=False, metadata=LATER)
     held: dict[str, int] = field(default_factory=dict)
     keyed: tuple[str, ...] = ()
     stay_s: int = 0

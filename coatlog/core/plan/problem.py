@@ -117,7 +117,7 @@ class Problem:
     a job must be done.  `held`: tasks moved by hand, not to begin before.  `people`: who the painters
     are, what they may do and when they are there; nobody named: anybody may do anything in opening hours.
     `free`: when a gun or a machine is not held by somebody else; not named: always.  `at_it`: who is at
-    what is going on; not named: whoever may.
+    what is going on; not named: whoever may.  `thinned`: sheets that are mixed with a thinner.
     """
 
     job_id: str
@@ -138,6 +138,7 @@ class Problem:
     people: tuple[Person, ...] = ()
     free: dict[str, tuple[tuple[int, int], ...]] = field(default_factory=dict)
     at_it: dict[str, tuple[int, ...]] = field(default_factory=dict)
+    thinned: frozenset[str] = frozenset()
 
     def air_of(self, link: Link) -> Timeline | None:
         """The air a wait ripens in: that of the part it begins on."""
@@ -198,6 +199,7 @@ def merge(problems: Sequence[Problem]) -> Problem:
         bays=bays,
         due=due,
         weather=weather,
+        thinned=frozenset().union(*(p.thinned for p in problems)),
     )
 
 

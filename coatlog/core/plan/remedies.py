@@ -7,6 +7,7 @@ import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
+from ..drying import Pace
 from .orders import lateness_s, put_in
 from .plan import Plan, Wishes
 from .problem import Problem
@@ -107,6 +108,16 @@ def _candidates(p: Problem, w: Wishes) -> Iterator[tuple[str, Wishes]]:
     if w.hardener == "sheet":
         yield "Use fast hardener (assumed 75 % of drying time)", replace(w, hardener="fast")
         yield "Use slow hardener (assumed 130 % of drying time)", replace(w, hardener="slow")
+    if w.thinner == "sheet" and p.thinned:
+        yield "Use fast thinner (assumed 80 % of the wait between coats)", replace(w, thinner="fast")
+        yield "Use slow thinner (assumed 130 % of the wait between coats)", replace(w, thinner="slow")
+    if not w.airflow and any(
+        isinstance(e, Pace) and e.law == "water" for x in p.links for pair in x.windows for e in pair
+    ):
+        yield (
+            "Move air over water-borne coats once they are on (assumed 70 % of the wait)",
+            replace(w, airflow=True),
+        )
     if w.warm_degc is None and p.airs:
         yield "Heat the bay to 25 °C", replace(w, warm_degc=25.0)
     if w.held:

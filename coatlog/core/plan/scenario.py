@@ -1,8 +1,8 @@
-"""What if: a problem as it would be with another start, warm air, a second painter, another hardener."""
+"""What if: a problem with another start, warm or moving air, other painters, hardener or thinner."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from ..drying import Pace
@@ -12,10 +12,15 @@ from .rights import Person
 
 Spell = tuple[int, int]
 
-__all__ = ["HARDENER_FACTOR", "crew_for", "wished"]
+__all__ = ["AIRFLOW_FACTOR", "HARDENER_FACTOR", "THINNER_FACTOR", "crew_for", "wished"]
 
 #: Time to dry and life of the pot against the sheet's own hardener (assumed).
 HARDENER_FACTOR = {"sheet": 1.0, "fast": 0.75, "slow": 1.3}
+#: Time until a thinned coat takes the next one, against the sheet's own thinner (assumed).
+THINNER_FACTOR = {"sheet": 1.0, "fast": 0.8, "slow": 1.3}
+#: The same of what dries of water, in air that moves twice as fast: mass transfer over a plate goes with the
+#: root of the speed in laminar flow, with more in a turbulent one (Incropera and DeWitt, ch. 7; from memory).
+AIRFLOW_FACTOR = 0.7
 
 
 def wished(p: Problem, w: Wishes) -> Problem:
@@ -42,7 +47,18 @@ def wished(p: Problem, w: Wishes) -> Problem:
         people = tuple(replace(x, hours=_within(x.hours, hours)) for x in people)
     painters = p.painters if w.painters is None or people else w.painters
     out = replace(p, hours=hours, held=held, airs=airs, painters=painters, people=people)
-    return out if w.hardener == "sheet" else _hardened(out, HARDENER_FACTOR[w.hardener])
+    if w.hardener != "sheet":
+        out = _hardened(out, HARDENER_FACTOR[w.hardener])
+    if w.thinner != "sheet":
+        out = _opening(out, THINNER_FACTOR[w.thinner], lambda x, _: x.sheet_id in p.thinned)
+    if w.airflow:
+        # A solvent film would skin over; a place outdoors has the air it has.
+        out = _opening(out, AIRFLOW_FACTOR, lambda x, pace: pace.law == "water" and _indoors(p, x))
+    return out
+
+
+def _indoors(p: Problem, x: Link) -> bool:
+    return p.tasks[x.a_key].place_id not in p.weather
 
 
 def crew_for(people: tuple[Person, ...], w: Wishes, hours: tuple[Spell, ...]) -> tuple[Person, ...]:
@@ -86,6 +102,21 @@ def _hardened(p: Problem, factor: float) -> Problem:
     }
     pots = {k: replace(pot, pace=_scaled(pot.pace, factor)) if pot.pace else pot for k, pot in p.pots.items()}
     return replace(p, tasks=tasks, links=tuple(link(x) for x in p.links), pots=pots)
+
+
+def _opening(p: Problem, factor: float, meant: Callable[[Link, Pace], bool]) -> Problem:
+    """Waits of what is not yet on that open so much sooner or later; what closes comes no later for it."""
+
+    def edge(x: Link, pace: Edge, by: float) -> Edge:
+        return _scaled(pace, by) if isinstance(pace, Pace) and meant(x, pace) else pace
+
+    def link(x: Link) -> Link:
+        if p.tasks[x.a_key].began_at is not None:
+            return x
+        ends = min(1.0, factor)
+        return replace(x, windows=tuple((edge(x, a, factor), edge(x, b, ends)) for a, b in x.windows))
+
+    return replace(p, links=tuple(link(x) for x in p.links))
 
 
 def _scaled(pace: Pace, factor: float) -> Pace:

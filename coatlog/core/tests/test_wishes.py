@@ -10,13 +10,14 @@ from typing import Any
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from coatlog.core.codec import to_plain
 from coatlog.core.drying import Pace
 from coatlog.core.plan.build_problem import problem
 from coatlog.core.plan.explain import changes
 from coatlog.core.plan.layout import lay_out
 from coatlog.core.plan.orders import list_orders
 from coatlog.core.plan.plan import SIDE_KINDS, Plan, Wishes
-from coatlog.core.plan.problem import Problem
+from coatlog.core.plan.problem import Edge, Problem
 from coatlog.core.plan.remedies import late, ways_out
 from coatlog.core.plan.scenario import HARDENER_FACTOR, wished
 from coatlog.core.plan.solver import solve
@@ -43,6 +44,11 @@ def built(facts: Facts, climate: Any, wishes: Wishes = AS_IT_IS, **more: Any) ->
     airs = {p.id: Timeline(climate, PLACE, None, ()) for p in facts.parts}
     p = problem(facts, state, airs, now=NOW, hours=more.pop("hours", ()), keyed=wishes.keyed, **more)
     return wished(p, wishes)
+
+
+def first_s(edge: Edge) -> float:
+    """A wait at 23 degC [s]."""
+    return float(edge.points[0][1] if isinstance(edge, Pace) else edge or 0)
 
 
 def best(p: Problem) -> Plan:
@@ -83,6 +89,28 @@ class WarmTest(unittest.TestCase):
         fast = wished(q, Wishes(hardener="fast"))
         own = [x for x in fast.links if x.sheet_id == one_pack.layers[0].sheet_id]
         self.assertEqual(own, [x for x in q.links if x.sheet_id == one_pack.layers[0].sheet_id])
+
+    def test_a_thinner_and_moving_air_change_what_they_wet_and_never_keep_a_window_open_longer(self) -> None:
+        """A slow thinner holds the next coat back and earns no later one; air dries water, skins solvent."""
+        thinner = {"role": "thinner", "name": "Thinner", "parts": 0.5, "of": "mix", "density_g_per_ml": 0.87,
+                   "solids_frac": 0.0}  # fmt: skip
+        thinned = {"components": [*(to_plain(c) for c in sheet("x").components), thinner]}
+        water = {**thinned, "law": "water"}
+        for over, wish, by in (
+            (thinned, Wishes(thinner="fast"), 0.8), (thinned, Wishes(thinner="slow"), 1.3),
+            ({}, Wishes(thinner="fast"), 1.0), (water, Wishes(airflow=True), 0.7),
+            (thinned, Wishes(airflow=True), 1.0),
+        ):  # fmt: skip
+            facts = two_layer_facts(**over)
+            p = built(facts, steady(23.0))
+            primer = facts.layers[0].sheet_id
+            for was, now in zip(p.links, wished(p, wish).links, strict=True):
+                for (a, b), (c, d) in zip(was.windows, now.windows, strict=True):
+                    times = by if was.sheet_id == primer else 1.0
+                    with self.subTest(over=over.keys(), wish=wish, link=was.gate):
+                        self.assertAlmostEqual(first_s(c), first_s(a) * times, delta=1)
+                        self.assertLessEqual(first_s(d), first_s(b))
+            self.assertEqual(wished(p, wish).pots, p.pots, "neither thinner nor air is what makes a pot gel")
 
     def test_start_leaving_staying_and_painters_change_what_they_name(self) -> None:
         facts = two_layer_facts(part_count=2)

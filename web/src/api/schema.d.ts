@@ -4025,6 +4025,7 @@ export interface components {
             tasks: components["schemas"]["Task"][];
             /**
              * @default {
+             *       "airflow": false,
              *       "backwards": false,
              *       "hardener": "sheet",
              *       "held": {},
@@ -4034,6 +4035,7 @@ export interface components {
              *       "painters": null,
              *       "start_at": null,
              *       "stay_s": 0,
+             *       "thinner": "sheet",
              *       "warm_degc": null
              *     }
              */
@@ -5641,11 +5643,17 @@ export interface components {
          * @description What was asked of a plan beyond the log; a reflow keeps to it.
          *
          *     `painters` None: as many as the shop has.  `warm_degc`: the bays are heated to it from `now` on.
-         *     `hardener`: drying and pots as with a faster or slower one (assumed factors).  `held`: tasks moved
-         *     by hand, not to begin before.  `keyed`: coats before which the one below is abraded and wiped.
-         *     `stay_s`: how much longer the shop stays open.  `backwards`: begin as late as the deadlines allow.
+         *     `hardener`, `thinner`: drying, and pots, as with a faster or slower one (assumed factors).  `airflow`:
+         *     air is moved over what dries of water.  `held`: tasks moved by hand, not to begin before.  `keyed`:
+         *     coats before which the one below is abraded and wiped.  `stay_s`: how much longer the shop stays open.
+         *     `backwards`: begin as late as the deadlines allow.
          */
         Wishes: {
+            /**
+             * Airflow
+             * @default false
+             */
+            airflow: boolean;
             /**
              * Backwards
              * @default false
@@ -5683,6 +5691,12 @@ export interface components {
              * @default 0
              */
             stay_s: number;
+            /**
+             * Thinner
+             * @default sheet
+             * @enum {string}
+             */
+            thinner: "sheet" | "fast" | "slow";
             /** Warm Degc */
             warm_degc?: number | null;
         };
@@ -5691,6 +5705,11 @@ export interface components {
          * @description What is asked of a plan.  Left out: as it was asked for last, or nothing special.
          */
         WishesIn: {
+            /**
+             * Airflow
+             * @default false
+             */
+            airflow: boolean;
             /**
              * Backwards
              * @default false
@@ -5726,6 +5745,12 @@ export interface components {
              * @default 0
              */
             stay_s: number;
+            /**
+             * Thinner
+             * @default sheet
+             * @enum {string}
+             */
+            thinner: "sheet" | "fast" | "slow";
             /** Warm Degc */
             warm_degc?: number | null;
         };

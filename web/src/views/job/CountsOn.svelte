@@ -22,6 +22,9 @@
     if (w.warm_degc !== null && w.warm_degc !== undefined) out.push(say.assumes.heatedTo(show("degc", w.warm_degc)));
     if (w.hardener === "fast") out.push(say.assumes.fastHardenerAssumed075);
     if (w.hardener === "slow") out.push(say.assumes.slowHardenerAssumed13);
+    if (w.thinner === "fast") out.push(say.assumes.fastThinnerAssumed08);
+    if (w.thinner === "slow") out.push(say.assumes.slowThinnerAssumed13);
+    if (w.airflow) out.push(say.assumes.movingAirAssumed07);
     if (w.stay_s) out.push(say.assumes.workingLonger(duration(w.stay_s)));
     if (w.keyed?.length) out.push(say.assumes.sandingACoatBecauseIts);
     if (w.backwards) out.push(say.assumes.startingAsLateAsPossible);
@@ -34,7 +37,18 @@
       here,
       api.POST("/api/jobs/{job_id}/plan", {
         params: { path: { job_id: page.head.id } },
-        body: { wishes: { objective: "finish", hardener: "sheet", keyed: [], stay_s: 0, backwards: false, keep_moved: false } },
+        body: {
+          wishes: {
+            objective: "finish",
+            hardener: "sheet",
+            thinner: "sheet",
+            airflow: false,
+            keyed: [],
+            stay_s: 0,
+            backwards: false,
+            keep_moved: false,
+          },
+        },
       }),
       (told) => told.plan,
       (s) => said(say.apply.planningFor(s)),

@@ -37,6 +37,8 @@
       painters: x.painters,
       warm_degc: x.warm_degc,
       hardener: x.hardener,
+      thinner: x.thinner,
+      airflow: x.airflow,
       keyed: x.keyed,
       stay_s: x.stay_s,
       backwards: x.backwards,

@@ -26,6 +26,8 @@
     painters: "",
     warm: "",
     hardener: "sheet" as NonNullable<Wishes["hardener"]>,
+    thinner: "sheet" as NonNullable<Wishes["thinner"]>,
+    airflow: false,
     backwards: false,
     keep: true,
   });
@@ -62,6 +64,8 @@
       painters,
       warm_degc: warm,
       hardener: form.hardener,
+      thinner: form.thinner,
+      airflow: form.airflow,
       backwards: form.backwards,
       keep_moved: form.keep,
       keyed: [],
@@ -162,6 +166,16 @@
         ></select
       ></label
     >
+    <label
+      >{say.whatIf.thinner}
+      <select bind:value={form.thinner}
+        ><option value="sheet">{say.common.asOnTheDataSheet}</option><option value="fast">{say.whatIf.fastAssumed08}</option><option
+          value="slow">{say.whatIf.slowAssumed13}</option
+        ></select
+      ></label
+    >
+    <label class="tick"><input type="checkbox" bind:checked={form.airflow} /> {say.whatIf.moveAir}</label>
+    {#if form.airflow}<p class="mute">{say.whatIf.moveAirCaution}</p>{/if}
     <label class="tick"><input type="checkbox" bind:checked={form.backwards} /> {say.whatIf.startAsLateAsThe}</label>
     <label class="tick"><input type="checkbox" bind:checked={form.keep} /> {say.whatIf.keepManualChanges}</label>
     <button class="btn small" disabled={busy}
