@@ -335,6 +335,7 @@
   }
   .ratio .num {
     font-size: 48px;
+    white-space: nowrap;
   }
   .row {
     display: flex;

@@ -20,7 +20,7 @@
 <style>
   span {
     font-size: 14px;
-    color: var(--mute);
+    color: var(--ink2);
   }
   .old {
     color: var(--ink);

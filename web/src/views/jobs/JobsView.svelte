@@ -230,6 +230,10 @@
     .ttl {
       flex-wrap: wrap;
     }
+    .search {
+      flex: 1 0 100%;
+      order: 1;
+    }
     .out {
       padding-bottom: 6px;
     }

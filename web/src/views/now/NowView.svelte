@@ -431,12 +431,21 @@
     }
     .filter {
       position: static;
-      padding: 0 14px;
+      padding: 0 14px 6px;
       min-height: 48px;
-      justify-content: space-between;
+      flex-wrap: wrap;
+      max-width: none;
+    }
+    .filter a {
+      flex: 0 0 100%;
+    }
+    .filter label {
+      flex: 1;
     }
     .filter select {
       min-height: 44px;
+      width: 100%;
+      max-width: none;
     }
     .first .num {
       font-size: 42px;

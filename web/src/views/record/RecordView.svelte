@@ -2,6 +2,7 @@
   /** Record: what lasted, against what was claimed, and what came of it. */
   import { api, type Schemas } from "../../api/client";
   import { Answer } from "../../lib/answer.svelte";
+  import { cards } from "../../lib/cards";
   import { serverClock } from "../../lib/clock.svelte";
   import { date, duration, when } from "../../lib/format";
   import Pages from "../../ui/Pages.svelte";
@@ -35,7 +36,7 @@
   {#if page?.lines.length}
     <!-- svelte-ignore a11y_no_noninteractive_tabindex (it scrolls, and keys must reach it) -->
     <div class="scroll" tabindex="0" role="region" aria-label={say.common.durability}>
-      <table>
+      <table class="cards" {@attach cards}>
         <thead
           ><tr
             ><th>{say.durability.finish}</th><th>{say.durability.inUse}</th><th>{say.durability.removedSound}</th><th

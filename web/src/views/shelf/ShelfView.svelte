@@ -96,6 +96,13 @@
         placeholder={say.materials.primerPeelableAntifouling}
       /></label
     >
+    <label class="one"
+      ><span class="sr">{say.materials.kinds}</span><select bind:value={only}
+        ><option value="">{say.materials.all}</option>{#each GROUPS.filter((g) => sheets?.some((s) => s.group === g)) as g (g)}<option
+            value={g}>{say.groups[g]}</option
+          >{/each}</select
+      ></label
+    >
   </div>
   <div class="filter" role="group" aria-label={say.materials.kinds}>
     <button class="btn small" class:go={!only} aria-pressed={!only} onclick={() => (only = "")}>{say.materials.all}</button>
@@ -165,6 +172,12 @@
     flex: 1;
     max-width: 420px;
   }
+  .one {
+    display: none;
+  }
+  .one select {
+    width: 100%;
+  }
   h1 {
     font-size: 34px;
   }
@@ -232,14 +245,20 @@
     .page {
       padding: 12px 16px;
     }
-    /* One row to push aside, not five rows before the first material. */
+    /* One choice, not five rows of buttons before the first material. */
     .filter {
-      flex-wrap: nowrap;
-      overflow-x: auto;
-      padding-bottom: 6px;
+      display: none;
     }
-    .filter button {
-      flex: none;
+    .ttl {
+      flex-wrap: wrap;
+    }
+    .search,
+    .one {
+      flex: 1 0 100%;
+      max-width: none;
+    }
+    .one {
+      display: block;
     }
     li button {
       grid-template-columns: minmax(0, 1fr) auto;

@@ -19,6 +19,7 @@
   let busy = $state(false);
   let files = $state<FileList>();
   let box = $state(900);
+  const DAY_W = 78; // a day's name below the chart is left out where it would be cut off
   let sheets = $state.raw<Schemas["SheetOut"][]>([]);
   let sheet = $state("");
   let minutes = $state("60");
@@ -175,11 +176,13 @@
           y={yy(page.least_margin_k) - 4}
           font-size="13">{kelvin(page.least_margin_k)}</text
         >
-        {#each days as d, i (i)}<line x1={scale.x(d.at)} x2={scale.x(d.at)} y1="0" y2={H + 20} stroke="var(--ink)" /><text
-            x={scale.x(d.at) + 5}
-            y={H + 18}
-            font-size="14">{dayName(d.at)}</text
-          >{/each}
+        {#each days as d, i (i)}<line
+            x1={scale.x(d.at)}
+            x2={scale.x(d.at)}
+            y1="0"
+            y2={H + 20}
+            stroke="var(--ink)"
+          />{#if scale.x(d.at) < box - 48 - DAY_W}<text x={scale.x(d.at) + 5} y={H + 18} font-size="14">{dayName(d.at)}</text>{/if}{/each}
         <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2={H} stroke="var(--ink)" stroke-width="3" />
       </svg>
     </figure>
