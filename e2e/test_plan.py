@@ -192,6 +192,30 @@ class PlanScreenTest(BrowserCase):
         expect(page.get_by_text("painter 2").first).to_be_visible()
         self.assertEqual(from_plain(Plan, JobProjection.objects.get(job=job).plan).wishes.painters, 2)
 
+    def test_a_hull_too_long_for_the_day_is_cut_as_the_plan_proposes(self) -> None:
+        def create() -> Any:
+            hull = PartDraft(name="Hull", area_m2=450.0, substrate="gelcoat", must_survive=("immersion",))
+            barrier = LayerDraft(sheet_id=self.sheets["epoxy-barrier"].id, coats=2, target_um=220.0)
+            return create_job(
+                self.owner, title="Hull", asset_name="Coaster", asset_kind="vessel", place_id=self.bay.pk,
+                parts=[hull], layers=[barrier], now=START,
+            )  # fmt: skip
+
+        job = services.start_job(self.owner, create)
+        page = self.run_page(job)
+        told = "Cut Hull into 2 sections that meet at a line, each worked by itself."
+        way = page.get_by_role("list", name="Options").get_by_role("listitem").filter(has_text=told)
+        way.get_by_role("button", name="Use this option").click()
+        for k in (1, 2):
+            expect(page.get_by_label(f"Part {k}", exact=True)).to_have_value(f"Hull {k}")
+        expect(page.get_by_label("Area m²").first).to_have_value("225")
+        page.get_by_role("button", name="Save changes").click()
+        page.get_by_role("button", name="Edit the survey").wait_for()
+        page.goto(f"{self.live_server_url}/#/jobs/{job.pk}/run")
+        page.get_by_role("button", name="Replan").wait_for()
+        expect(page.get_by_role("list", name="Options")).to_have_count(0)
+        self.assertEqual(len(self.coats(job)), 4)
+
 
 #: Pairs of words in the strip's drawings that lie over one another.
 OVERLAPS = """() => {

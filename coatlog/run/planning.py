@@ -237,4 +237,12 @@ def ways_for(member: Member, job: Job) -> tuple[WayOut, ...]:
         return built
 
     most_s = None if is_small(p) else WAYS_MOST_S
-    return ways_out(build, floor.wishes, laid_from_now(floor, p), most_s=most_s)
+    whole = {
+        part.id: part.name
+        for s in floor.stands
+        for part in s.facts.parts
+        if s.job.pk == job.pk
+        and part.count == 1
+        and not any(x.films for x in s.state.parts if x.part_id == part.id)
+    }
+    return ways_out(build, floor.wishes, laid_from_now(floor, p), most_s=most_s, whole=whole)

@@ -15,20 +15,29 @@ from dataclasses import replace
 from ..run.facts import Part
 from ..run.task_key import TaskKey, read_key
 from ..stack.step_catalogue import STEPS
+from ..stack.step_sequence import Work
 from .problem import Link, ToDo
 from .step_tasks import STINT_S, TOUCHES, Gathered, keyed_by, step_crew
 
 __all__ = ["worked_alike"]
 
 
-def worked_alike(work: Gathered) -> None:
-    """Put the steps of parts with the same list together, in place."""
+def worked_alike(work: Gathered, day_s: int | None = None) -> None:
+    """Put the steps of parts with the same list together, in place.
+
+    What is keyed has to be coated while the key lasts: where all of them cannot be keyed and coated within
+    the longest day [s], each is by itself, one after another.
+    """
     for listed in work.facts.steps:
         names = [p for p in work.facts.parts if p.id in listed.part_ids and not p.retired]
         if len(names) < 2 or len({p.place_id for p in names}) > 1:
             continue
         keyed = {w.position for w in listed.works if keyed_by([w])}
-        for w in listed.works:
+        first_key = next((i for i, w in enumerate(listed.works) if keyed_by([w])), len(listed.works))
+        apart = day_s is not None and _keyed_and_coated_s(work, names, listed.works[first_key:]) > day_s
+        for i, w in enumerate(listed.works):
+            if apart and i >= first_key:
+                break
             known = STEPS.get(w.step)
             # Between coats what touches no surface waits for none of them; before the first it has its place.
             anywhere = known is not None and known.once and w.kind not in TOUCHES and w.position > 0
@@ -52,6 +61,18 @@ def worked_alike(work: Gathered) -> None:
             if anywhere:
                 _at_any_time(work, stints[having[0].id][0].key)
         _in_rounds(work, [p.id for p in names])
+
+
+def _keyed_and_coated_s(work: Gathered, parts: Sequence[Part], works: Sequence[Work]) -> int:
+    """How long it takes from the key of these parts to the first coat on the last of them [s]."""
+    keys = {w.key for w in works if w.position == 0}
+    whole_s = 0
+    for p in parts:
+        own = [t for t in work.tasks.values() if t.part_id == p.id]
+        coat = next((t for t in own if t.kind == "coat"), None)
+        steps = [t for k in keys for t in _stints_of(work, p.id, k) if t.hands]
+        whole_s += sum(t.duration_s for t in (*steps, *((coat,) if coat is not None else ())))
+    return whole_s
 
 
 def _edge_m(part: Part) -> float:

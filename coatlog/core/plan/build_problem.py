@@ -92,7 +92,7 @@ def problem(
         task = next((t for t in state.next if t.part_id == part.part_id), None)
         there = max(ready_at or 0, (parts_from or {}).get(part.part_id, 0)) or None
         _add_part(work, part, state.service, task, there, frozenset(keyed))
-    worked_alike(work)
+    worked_alike(work, max((b - a for a, b in hours), default=None))
     if slot_at is not None and slot_at > now and state.parts:
         _add_slot(work, state, slot_at, slot_for)
     alive: dict[tuple[str, str], tuple[str, float, int]] = {}

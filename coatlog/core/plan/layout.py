@@ -10,6 +10,8 @@ was pushed, not to the start: what lies before it cannot have changed.
 
 from __future__ import annotations
 
+import bisect
+import itertools
 import time
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
@@ -197,12 +199,14 @@ def dispatched(
 ) -> tuple[str, ...]:
     """An order made as one works: always the task that can begin first, of several the lowest rank.
 
-    What has less than `urgent_s` left of its window goes before all else.  Starts within the same
+    What has less than `urgent_s` of opening hours left of its window goes before all else: what ends
+    tomorrow morning is urgent tonight.  Starts within the same
     `grain_s` count as the same, and of those what needs no gun changed and no mix comes first.
     `until`: by the monotonic clock [s], when looking ends; what is left then stands by rank alone.
     """
     blocked = blocked_tasks(p)
     walk = Walk(p, dict.fromkeys(p.tasks, p.now), set(), {})
+    open_by = _open_time(p.hours)
     before: dict[str, int] = dict.fromkeys(p.tasks, 0)
     after: dict[str, list[str]] = {}
     for x in p.links:
@@ -226,7 +230,7 @@ def dispatched(
         best: tuple[tuple[int, ...], str] | None = None
         for k in sorted(ready):
             start, front_s, ends = walk.could_start(p.tasks[k])
-            urgent = ends - start < urgent_s
+            urgent = urgent_s > 0 and ends < FAR and open_by(ends) - open_by(start) < urgent_s
             mark = (0 if urgent else 1, ends if urgent else start // grain_s,
                     front_s if grain_s > 1 else 0, *rank(k), start)  # fmt: skip
             if best is None or mark < best[0]:
@@ -238,6 +242,20 @@ def dispatched(
     placed = {*out, *blocked}
     left = sorted((k for k in p.tasks if k not in placed), key=rank)
     return (*out, *left, *(k for k in p.tasks if k in blocked))
+
+
+def _open_time(hours: Sequence[tuple[int, int]]) -> Callable[[int], int]:
+    """How long the shop has been open by an instant, counted from some other [s]."""
+    if not hours:
+        return lambda at: at
+    starts = [a for a, _ in hours]
+    before = [0, *itertools.accumulate(b - a for a, b in hours)]
+
+    def by(at: int) -> int:
+        i = bisect.bisect_right(starts, at) - 1
+        return 0 if i < 0 else before[i] + min(at, hours[i][1]) - starts[i]
+
+    return by
 
 
 def bay_order(order: Sequence[str], p: Problem) -> tuple[str, ...]:

@@ -4,29 +4,37 @@ from __future__ import annotations
 
 import itertools
 import time
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field, replace
 
+from ..codec import LATER
 from ..drying import Pace
 from .orders import lateness_s, put_in
 from .plan import Plan, Wishes
 from .problem import Problem
+from .sections import in_sections, too_long
 from .solver import solve
 
 __all__ = ["WayOut", "late", "ways_out"]
 
 STAY_S = (1800, 3600, 7200)
 MOST_KEYED = 4
+MORE_SECTIONS = 6  # so many more than the longest coat alone asks for are tried
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class WayOut:
-    """Something to do instead: in words, as wishes of a plan, and when all is done then."""
+    """Something to do instead: in words, as wishes of a plan, and when all is done then.
+
+    `cut_part_id`, `cut_into`: it is not a wish: the survey is cut into so many sections.
+    """
 
     text: str
     wishes: Wishes
     finish_at: int
     late_s: int
+    cut_part_id: str = field(default="", metadata=LATER)
+    cut_into: int = field(default=0, metadata=LATER)
 
 
 def late(plan: Plan, p: Problem) -> int:
@@ -36,12 +44,17 @@ def late(plan: Plan, p: Problem) -> int:
 
 
 def ways_out(
-    build: Callable[[Wishes], Problem], wishes: Wishes, plan: Plan, *, most_s: float | None = None
+    build: Callable[[Wishes], Problem],
+    wishes: Wishes,
+    plan: Plan,
+    *,
+    most_s: float | None = None,
+    whole: Mapping[str, str] | None = None,
 ) -> tuple[WayOut, ...]:
     """What would make a plan meet more than `plan` does; laid out by the list rules.
 
     `build` answers the problem with wishes applied.  `most_s`: when to stop looking [s]; each way is
-    then tried by the plan's own order first.
+    then tried by the plan's own order first.  `whole`: names of the parts, by id, that can still be cut.
     """
     until = None if most_s is None else time.monotonic() + most_s
 
@@ -55,6 +68,20 @@ def ways_out(
     if now == 0:
         return ()
     out: list[tuple[int, WayOut]] = []
+    for part_id, least in too_long(build(wishes), whole or {}).items():
+        for n in range(least, least + MORE_SECTIONS):
+            p = in_sections(build(wishes), part_id, n)
+            trial = tried(p, wishes)
+            still = late(trial, p)
+            if trial.finish_at is None or still >= now:
+                continue
+            name = (whole or {})[part_id]
+            text = f"Cut {name} into {n} sections that meet at a line, each worked by itself"
+            late_s = lateness_s(trial, p)
+            way = WayOut(text=text, wishes=wishes, finish_at=trial.finish_at, late_s=late_s)
+            out.append((still, replace(way, cut_part_id=part_id, cut_into=n)))
+            if not still:
+                break
     for text, wish in itertools.chain(_keyed(build, wishes, plan, tried), _candidates(build(wishes), wishes)):
         if until is not None and time.monotonic() >= until:
             break

@@ -12,6 +12,7 @@ from coatlog.core.plan.plan import Plan, Wishes
 from coatlog.core.plan.problem import Problem
 from coatlog.core.plan.remedies import ways_out
 from coatlog.core.plan.scenario import wished
+from coatlog.core.plan.sections import in_sections
 from coatlog.core.plan.solver import solve
 from coatlog.core.run.entries import Entry
 from coatlog.core.run.facts import Facts, Layer, Part, make_facts
@@ -141,6 +142,24 @@ class LongWorkTest(unittest.TestCase):
             return wished(to_do(self.hull(), hours=(8, 11), painters=people, keyed=w.keyed), w)
 
         self.assertTrue(ways_out(build, Wishes(), plan), "and a way out is found")
+
+    def test_a_hull_no_day_is_long_enough_for_is_cut_into_sections(self) -> None:
+        """One roller on 330 m2: ten hours a coat, and no half is sanded and coated in a day either."""
+
+        def build(w: Wishes) -> Problem:
+            return wished(to_do(self.hull(330.0), painters=w.painters or 1, keyed=w.keyed), w)
+
+        plan = planned(build(Wishes()))
+        self.assertFalse([w for w in ways_out(build, Wishes(), plan) if w.cut_into], "not where it is begun")
+        cut = next(w for w in ways_out(build, Wishes(), plan, whole={"hull": "Hull"}) if w.cut_into)
+        self.assertEqual((cut.cut_part_id, cut.cut_into, cut.late_s), ("hull", 3, 0))
+        p = in_sections(build(Wishes()), "hull", 3)
+        self.assertEqual(broken(planned(p), p), [])
+        # As the survey's own thirds, but for what is washed in one go.
+        thirds = [part(f"third{k}", 110.0, "gelcoat", must_survive=("immersion",)) for k in range(3)]
+        own = planned(to_do(job(thirds, *self.HULL)))
+        self.assertEqual(own.conflict, "")
+        self.assertAlmostEqual((cut.finish_at - OPENS) / ((own.finish_at or 0) - OPENS), 1.0, delta=0.2)
 
     def test_a_key_that_does_not_last_is_named_and_given_again(self) -> None:
         """Sanded on Friday, coated on Monday: the key (24 h, assumed) is over, unless it is sanded again."""

@@ -5510,8 +5510,20 @@ export interface components {
         /**
          * WayOut
          * @description Something to do instead: in words, as wishes of a plan, and when all is done then.
+         *
+         *     `cut_part_id`, `cut_into`: it is not a wish: the survey is cut into so many sections.
          */
         WayOut: {
+            /**
+             * Cut Into
+             * @default 0
+             */
+            cut_into: number;
+            /**
+             * Cut Part Id
+             * @default
+             */
+            cut_part_id: string;
             /** Finish At */
             finish_at: number;
             /** Late S */

@@ -1,6 +1,7 @@
 <script lang="ts">
   /** Survey or stack of a running job, changed: a new version, adopted by an entry. */
   import { api, type Finding, inWords, type Schemas } from "../api/client";
+  import type { Cut } from "../lib/cut.svelte";
   import { Draft, type Side } from "../lib/draft.svelte";
   import { outbox } from "../lib/outbox.svelte";
   import ChangeTold from "./ChangeTold.svelte";
@@ -11,8 +12,8 @@
   import SurveyForm from "./SurveyForm.svelte";
   import { say } from "../words";
 
-  type Props = { jobId: string; what: "survey" | "stack"; done: () => void };
-  let { jobId, what, done }: Props = $props();
+  type Props = { jobId: string; what: "survey" | "stack"; cut?: Cut | null; done: () => void };
+  let { jobId, what, cut = null, done }: Props = $props();
   const draft = new Draft();
   let told = $state<Record<Side, { findings: Finding[]; summary: Schemas["Summary"] | null }>>({
     a: { findings: [], summary: null },
@@ -21,7 +22,12 @@
   let refusal = $state("");
   let reason = $state("");
   let busy = $state(false);
-  $effect(() => void draft.load(jobId, false));
+  $effect(() => {
+    void draft.load(jobId, false).then(() => {
+      const whole = draft.parts.find((p) => p.id === cut?.partId);
+      if (cut && whole) draft.cut(whole, cut.into);
+    });
+  });
   const stops = $derived(told[draft.chosen].findings.filter((f) => f.severity === "stop" && !(draft.reasons[f.rule_id] ?? "").trim()));
 
   async function save(event: SubmitEvent): Promise<void> {

@@ -6,12 +6,16 @@
   import Revise from "../../draft/Revise.svelte";
   import Damage from "./Damage.svelte";
   import { cards } from "../../lib/cards";
+  import { takenCut } from "../../lib/cut.svelte";
   import { surveyWords } from "../../lib/survey.svelte";
   import { say } from "../../words";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
-  let changing = $state(false);
+  // What the plan proposed is opened with the survey, once.
+  // svelte-ignore state_referenced_locally
+  const cut = takenCut(page.head.id);
+  let changing = $state(Boolean(cut));
   const parts = $derived(page.facts.parts.filter((p) => !p.retired));
   const retired = $derived(page.facts.parts.filter((p) => p.retired));
   const found = (p: JobPage["facts"]["parts"][number]): string =>
@@ -28,7 +32,7 @@
 </script>
 
 {#if changing}
-  <Revise jobId={page.head.id} what="survey" done={() => (changing = false)} />
+  <Revise jobId={page.head.id} what="survey" {cut} done={() => (changing = false)} />
 {:else}
   <div class="page">
     <div class="ttl">

@@ -4,6 +4,7 @@
   import { Answer } from "../../lib/answer.svelte";
   import { plannersAnswer, whileHere } from "../../lib/asked";
   import { duration, when } from "../../lib/format";
+  import { openCut } from "../../lib/cut.svelte";
   import { keyed } from "../../lib/keyed";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
@@ -29,6 +30,7 @@
     return () => gone.abort();
   });
   async function take(w: Schemas["WayOut"]): Promise<void> {
+    if (w.cut_part_id) return openCut({ jobId, partId: w.cut_part_id, into: w.cut_into });
     const { wishes: x } = w;
     const wishes = {
       objective: x.objective,

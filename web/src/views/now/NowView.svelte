@@ -438,6 +438,8 @@
     }
     .filter a {
       flex: 0 0 100%;
+      min-height: 44px;
+      line-height: 44px;
     }
     .filter label {
       flex: 1;
