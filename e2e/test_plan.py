@@ -194,8 +194,8 @@ class PlanScreenTest(BrowserCase):
 
     def test_a_hull_too_long_for_the_day_is_cut_as_the_plan_proposes(self) -> None:
         def create() -> Any:
-            hull = PartDraft(name="Hull", area_m2=450.0, substrate="gelcoat", must_survive=("immersion",))
-            barrier = LayerDraft(sheet_id=self.sheets["epoxy-barrier"].id, coats=2, target_um=220.0)
+            hull = PartDraft(name="Hull", area_m2=150.0, substrate="sound_paint", features=("none",))
+            barrier = LayerDraft(sheet_id=self.sheets["alkyd-enamel"].id, coats=2, target_um=80.0)
             return create_job(
                 self.owner, title="Hull", asset_name="Coaster", asset_kind="vessel", place_id=self.bay.pk,
                 parts=[hull], layers=[barrier], now=START,
@@ -208,7 +208,7 @@ class PlanScreenTest(BrowserCase):
         way.get_by_role("button", name="Use this option").click()
         for k in (1, 2):
             expect(page.get_by_label(f"Part {k}", exact=True)).to_have_value(f"Hull {k}")
-        expect(page.get_by_label("Area m²").first).to_have_value("225")
+        expect(page.get_by_label("Area m²").first).to_have_value("75")
         page.get_by_role("button", name="Save changes").click()
         page.get_by_role("button", name="Edit the survey").wait_for()
         page.goto(f"{self.live_server_url}/#/jobs/{job.pk}/run")
