@@ -56,8 +56,12 @@ class KillTest(unittest.TestCase):
         stack = ExitStack()
         self.addCleanup(stack.close)
         self.cluster: Cluster = stack.enter_context(throwaway(durable=True))
-        self.env = web_env(self.cluster.url, secret="for this test only")
-        self.env["COATLOG_TEST_SESSIONS"] = "off"
+        self.cluster.let_app_in()
+        owner, app = (
+            {**web_env(url, secret="for this test only"), "COATLOG_TEST_SESSIONS": "off"}
+            for url in (self.cluster.url, self.cluster.app_url)
+        )
+        self.env, self.app_env = owner, app
         self.manage("migrate", "-v", "0")
         self.manage("load_demo")
         self.port = free_port()
@@ -71,7 +75,7 @@ class KillTest(unittest.TestCase):
         return done.stdout
 
     def start_server(self) -> subprocess.Popen[bytes]:
-        server = gunicorn(self.env, self.port, self.cluster.folder / "web.log")
+        server = gunicorn(self.app_env, self.port, self.cluster.folder / "web.log")
         for _ in range(200):
             try:
                 urllib.request.urlopen(f"http://127.0.0.1:{self.port}/api/session", timeout=10).close()
@@ -119,6 +123,28 @@ class KillTest(unittest.TestCase):
         counts = {str(i): n for i, n in rows}
         self.assertEqual({i: counts.get(i) for i in acknowledged}, dict.fromkeys(acknowledged, 1))
         self.assertIn("projections are what the log says", self.manage("verify_log"))
+        self.no_way_round_the_guard()
+
+    def no_way_round_the_guard(self) -> None:
+        """The role the server signs in by reads and writes rows, and can take nothing away."""
+        with psycopg.connect(self.cluster.app_url, autocommit=True) as db:
+            db.execute("SET coatlog.test_runner = 'on'")
+            for sql in (
+                "DELETE FROM logbook_logentry",
+                "UPDATE logbook_logentry SET kind = 'note'",
+                "TRUNCATE logbook_logentry",
+                "ALTER TABLE logbook_logentry DISABLE TRIGGER ALL",
+                "DROP FUNCTION coatlog_refuse_change() CASCADE",
+                "CREATE TABLE mine (x int)",
+                "SET session_replication_role = 'replica'",
+            ):
+                with (
+                    self.subTest(sql),
+                    self.assertRaises(
+                        (psycopg.errors.InsufficientPrivilege, psycopg.errors.RestrictViolation)
+                    ),
+                ):
+                    db.execute(sql)
 
     def revive(self, server_died: bool) -> None:
         if server_died:

@@ -16,6 +16,7 @@ import psycopg
 from ops import machine
 from ops.cluster import free_port, throwaway
 from ops.console import StepFailed, run, step
+from ops.lesser import lesser_rights
 from ops.main import main
 
 
@@ -56,6 +57,15 @@ class ClusterTest(unittest.TestCase):
             s.bind(("127.0.0.1", 0))
             s.listen()
             self.assertNotEqual(free_port(s.getsockname()[1]), s.getsockname()[1])
+
+
+class LesserTest(unittest.TestCase):
+    def test_root_hands_its_rights_over_where_nobody_can_read_the_program(self) -> None:
+        self.assertEqual(lesser_rights({}, uid=1000, can_read=lambda *_: True), {})
+        lesser = lesser_rights({}, uid=0, can_read=lambda *_: True)
+        self.assertNotIn(0, (lesser["user"], lesser["group"]))
+        self.assertEqual(lesser["extra_groups"], [])
+        self.assertEqual(lesser_rights({}, uid=0, can_read=lambda *_: False), {})
 
 
 class StepTest(unittest.TestCase):

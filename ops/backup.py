@@ -20,7 +20,7 @@ from .serve import cluster_of, only_one, secret_of, web_env
 
 __all__ = ["backup", "restore"]
 
-WHOLE_OR_NOTHING = ("--no-owner", "--single-transaction", "--exit-on-error")
+WHOLE_OR_NOTHING = ("--no-owner", "--no-acl", "--single-transaction", "--exit-on-error")
 LEFT_OUT = ("--exclude-table-data=django_session", "--exclude-table-data=axes_*")
 NAMED = "coat-log-%Y%m%d-%H%M%S.backup"
 USAGE = "Say where to: ./coat backup FILE, or ./coat backup FOLDER --keep 14 for a schedule."

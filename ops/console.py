@@ -51,17 +51,19 @@ def run(
     env: dict[str, str] | None = None,
     timeout_s: int = 1800,
     follow: bool = False,
+    said: str | None = None,
 ) -> str:
     """Run a command quietly; on failure raise StepFailed with the end of what it printed.
 
-    `follow`: what it says on its error stream, progress among it, is shown as it comes.
+    `follow`: what it says on its error stream, progress among it, is shown as it comes.  `said`: what it is
+    told on its standard input.
     """
     try:
         done = subprocess.run(
             [str(c) for c in command],
             cwd=cwd,
             env=env,
-            stdin=subprocess.DEVNULL,
+            input=said or "",
             stdout=subprocess.PIPE,
             stderr=None if follow else subprocess.STDOUT,
             text=True,

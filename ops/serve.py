@@ -18,6 +18,7 @@ from types import FrameType
 from .cluster import Cluster, free_port
 from .console import StepFailed, run, say, step
 from .keeping import Kept, end_left_over, keep_running
+from .lesser import Rights, lesser_rights
 from .machine import need_postgres, need_python, need_web
 from .paths import ROOT, home, venv_bin
 
@@ -95,23 +96,30 @@ def _serve(place: Path) -> int:
     kept: list[Kept] = []
     try:
         url = os.environ.get("DATABASE_URL", "")
+        owner_url = os.environ.get("COATLOG_OWNER_DATABASE_URL", "")
         if not url:
             need_postgres()
             cluster = cluster_of(place)
             made = cluster
             step("Making the database", made.make)
             step("Starting the database", made.start)
-            url = made.url
-        env = web_env(url, secret=secret_of(place))
+            made.let_app_in()
+            url, owner_url = made.app_url, made.url
+        secret = secret_of(place)
+        env = web_env(url, secret=secret)
+        rights = lesser_rights(env)
+        if os.geteuid() == 0 and not rights:
+            say("  You are root, and the server runs as root too: nobody else can read this folder.")
+        owner = web_env(owner_url or url, secret=secret)
         port = free_port(int(os.environ.get("COATLOG_PORT", WEB_PORT)))
-        web = Kept("web", b"config.wsgi", place, lambda log: gunicorn(env, port, log))
-        planner = Kept("planner", b"manage.py\0work", place, lambda log: _planner(env, log))
+        web = Kept("web", b"config.wsgi", place, lambda log: gunicorn(env, port, log, rights))
+        planner = Kept("planner", b"manage.py\0work", place, lambda log: _planner(env, log, rights))
         for one in (web, planner):
             end_left_over(one)
         # It comes up while the tables are seen to; nobody is given the address before both are done.
         web.start()
         kept.append(web)
-        sign_in = step("Bringing tables and demo shop up to date", lambda: _manage(env, "prepare"))
+        sign_in = step("Bringing tables and demo shop up to date", lambda: _manage(owner, "prepare"))
         planner.start()
         kept.append(planner)
         step("Starting the web server", lambda: _wait_until_up(web, port))
@@ -164,19 +172,23 @@ def _manage(env: dict[str, str], *words: str) -> str:
     )
 
 
-def gunicorn(env: dict[str, str], port: int, log_file: Path) -> subprocess.Popen[bytes]:
+def gunicorn(
+    env: dict[str, str], port: int, log_file: Path, rights: Rights | None = None
+) -> subprocess.Popen[bytes]:
     """The web server, in a process group of its own."""
     words = ["--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4"]
     words += ["--graceful-timeout", "5", "--timeout", "60"]
-    return _of_its_own(["-m", "gunicorn", "config.wsgi", *words], env, log_file)
+    return _of_its_own(["-m", "gunicorn", "config.wsgi", *words], env, log_file, rights or {})
 
 
-def _planner(env: dict[str, str], log_file: Path) -> subprocess.Popen[bytes]:
+def _planner(env: dict[str, str], log_file: Path, rights: Rights) -> subprocess.Popen[bytes]:
     """The worker that plans full shops."""
-    return _of_its_own([str(ROOT / "manage.py"), "work"], env, log_file)
+    return _of_its_own([str(ROOT / "manage.py"), "work"], env, log_file, rights)
 
 
-def _of_its_own(words: list[str], env: dict[str, str], log_file: Path) -> subprocess.Popen[bytes]:
+def _of_its_own(
+    words: list[str], env: dict[str, str], log_file: Path, rights: Rights
+) -> subprocess.Popen[bytes]:
     """Python in a session of its own: Ctrl-C reaches this script alone, which then stops all in order."""
     with log_file.open("ab") as log:
         return subprocess.Popen(
@@ -187,6 +199,7 @@ def _of_its_own(words: list[str], env: dict[str, str], log_file: Path) -> subpro
             stdout=log,
             stderr=log,
             start_new_session=True,
+            **rights,
         )
 
 
