@@ -24,6 +24,7 @@ __all__ = ["MANY_JOBS", "job_keys", "one_by_one"]
 MANY_JOBS = 8
 MOST_ALONE = 6
 FEW_PASSES = 60
+LEND_S = 1200  # a gun nobody wants for twenty minutes is cleaned out for the next job
 STEP_S = 1800  # so much later a job is begun where it finds no place; twice as much each time
 LATEST_S = 60 * 86400
 _FAR = 2**40
@@ -80,7 +81,7 @@ class Taken:
                 free[name] = without(((one.now, _FAR),), overlaps(spans, one.units.get(name, 1)))
         bays = {place: self._room(bay, place, job) for place, bay in self.p.bays.items()}
         at_it = {key: by for key, (by, _) in self.going.items()}
-        return replace(one, people=left, free=free, bays=bays, at_it=at_it)
+        return replace(one, people=left, free=free, bays=bays, at_it=at_it, lend_s=LEND_S)
 
     def _room(self, bay: Bay, place: str, job: str) -> Bay:
         own = (job,) if job in bay.inside else ()

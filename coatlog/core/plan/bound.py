@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 
 from .layout import blocked_tasks, lay_out
@@ -25,9 +26,19 @@ def lower_bound_s(p: Problem) -> int:
         return 0
     ends = [_chain_end(p, chain) for chain in _chains(p, keys)]
     todo = [p.tasks[k] for k in keys if p.tasks[k].began_at is None]
-    first = {(t.job_id, t.sheet_id): _prepared_s(p, t) for t in todo if t.sheet_id is not None}
-    work_s = sum(t.duration_s * t.hands for t in todo) + sum(first.values())
-    ends.append(_open_for(p, work_s, p.painters))
+    around_s = _around_s(p, todo)
+    guns = {t.gun for t in todo if t.gun}
+    # What is cleaned after the last coat of all holds nothing up: one clean a gun.
+    after_s = sum(max((t.clean_s for t in todo if t.gun == g), default=0) * p.units.get(g, 1) for g in guns)
+    work_s = sum(t.duration_s * t.hands for t in todo) + max(0, sum(around_s.values()) - after_s)
+    ends.append(_open_for(p, work_s, len(p.people) or p.painters))
+    for gun in guns:
+        own = [t for t in todo if t.gun == gun]
+        used_s = sum(t.duration_s for t in own) + sum(
+            n * (t.setup_s + t.clean_s) for t, n in _batches(p, own).values()
+        )
+        units = p.units.get(gun, 1)
+        ends.append(_open_for(p, used_s - units * max(t.clean_s for t in own), units))
     for name in {m for t in todo for m in t.uses}:
         work = sum(t.duration_s for t in todo if name in t.uses)
         ends.append(_open_for(p, work, p.units.get(name, 1)))
@@ -40,6 +51,35 @@ def _prepared_s(p: Problem, t: ToDo) -> int:
         return 0
     running = any(x.began_at is not None and x.sheet_id == t.sheet_id for x in p.tasks.values())
     return p.pots[t.sheet_id].mix_s + (0 if running else t.setup_s)
+
+
+def _batches(p: Problem, todo: list[ToDo]) -> dict[tuple[str, str], tuple[ToDo, int]]:
+    """Of each job and material a coat of it, and how many pots have to be mixed for it at the least.
+
+    A gun is set up for a pot and cleaned out after it, whoever sprays.
+    """
+    own: dict[tuple[str, str], list[ToDo]] = {}
+    for t in todo:
+        if t.sheet_id is not None:
+            own.setdefault((t.job_id, t.sheet_id), []).append(t)
+    out: dict[tuple[str, str], tuple[ToDo, int]] = {}
+    for key, coats in own.items():
+        if any(x.began_at is not None and (x.job_id, x.sheet_id) == key for x in p.tasks.values()):
+            continue  # a gun holds it already
+        most_ml = p.pots[key[1]].most_ml
+        left_ml = sum(t.volume_ml for t in coats) - (p.alive[key][1] if key in p.alive else 0.0)
+        n = 0 if key in p.alive else 1
+        if most_ml:
+            n = max(n, math.ceil(left_ml / most_ml - 1e-9))
+        out[key] = coats[0], n
+    return out
+
+
+def _around_s(p: Problem, todo: list[ToDo]) -> dict[tuple[str, str], int]:
+    """Mixing, setting up and cleaning that no order does without, by job and material [s]."""
+    return {
+        key: n * (p.pots[key[1]].mix_s + t.setup_s + t.clean_s) for key, (t, n) in _batches(p, todo).items()
+    }
 
 
 def _chains(p: Problem, keys: list[str]) -> list[list[str]]:

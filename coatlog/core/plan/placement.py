@@ -550,7 +550,9 @@ class Walk:
         gun.free_at, gun.clean_s = end, t.clean_s
 
     def _lent(self, gun: Unit, name: str, start: int) -> bool:
-        """Whether another job has the gun between the coat it was used for last and this start."""
+        """Whether another job has the gun, or may have it, between its last coat and this start."""
+        if self.p.lend_s is not None and start - gun.free_at > self.p.lend_s:
+            return True
         spans = self.p.free.get(name)
         return spans is not None and not any(a <= gun.free_at and start <= b for a, b in spans)
 

@@ -118,6 +118,7 @@ class Problem:
     are, what they may do and when they are there; nobody named: anybody may do anything in opening hours.
     `free`: when a gun or a machine is not held by somebody else; not named: always.  `at_it`: who is at
     what is going on; not named: whoever may.  `thinned`: sheets that are mixed with a thinner.
+    `lend_s`: a gun not wanted for so long is cleaned out, so that another job has it; None: it waits.
     """
 
     job_id: str
@@ -139,6 +140,7 @@ class Problem:
     free: dict[str, tuple[tuple[int, int], ...]] = field(default_factory=dict)
     at_it: dict[str, tuple[int, ...]] = field(default_factory=dict)
     thinned: frozenset[str] = frozenset()
+    lend_s: int | None = None
 
     def air_of(self, link: Link) -> Timeline | None:
         """The air a wait ripens in: that of the part it begins on."""
