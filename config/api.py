@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import json
 import logging
+import math
 from typing import Any
 
 from django.core.exceptions import RequestDataTooBig
 from django.db import DataError, OperationalError
 from django.http import HttpRequest, HttpResponse
-from ninja.errors import AuthenticationError, HttpError, ValidationError
+from ninja.errors import AuthenticationError, HttpError, Throttled, ValidationError
 from ninja.parser import Parser
 from ninja.renderers import BaseRenderer
 from ninja.responses import NinjaJSONEncoder
@@ -132,6 +133,12 @@ def _validation(request: HttpRequest, error: ValidationError) -> HttpResponse:
 @api.exception_handler(AuthenticationError)
 def _signed_out(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
     return _problem(401, "Sign in", "You are signed out. Sign in again; what is on this device is kept.")
+
+
+@api.exception_handler(Throttled)
+def _too_often(request: HttpRequest, error: Throttled) -> HttpResponse:
+    minutes = max(1, math.ceil((error.wait or 60) / 60))
+    return _problem(429, "Wait", f"Too many tries from here. Wait {minutes} min.")
 
 
 @api.exception_handler(RequestDataTooBig)

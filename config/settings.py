@@ -77,6 +77,10 @@ AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_RESET_ON_SUCCESS = True
 AXES_VERBOSE = False
 AXES_LOCKOUT_CALLABLE = "coatlog.shop.lockout.locked_out"
+#: How often from one address, or by one person: many share a tablet, nobody types that fast.
+TRIES = {"sign_in": "30/min", "sign_up": "10/h", "password": "10/h"}
+if TEST_SESSIONS:
+    TRIES = dict.fromkeys(TRIES, "100000/min")
 SESSION_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_AGE = 30 * 24 * 3600
@@ -84,6 +88,7 @@ CSRF_COOKIE_SAMESITE = "Lax"
 SECURE_REFERRER_POLICY = "same-origin"
 #: Behind a door that speaks HTTPS and says so by X-Forwarded-Proto: cookies never leave it.
 HTTPS = env.bool("COATLOG_HTTPS", default=False)
+NINJA_NUM_PROXIES = 1 if HTTPS else 0  # whose word about addresses counts
 if HTTPS:
     SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = True
     SECURE_REDIRECT_EXEMPT = [r"^healthz$"]

@@ -21,7 +21,11 @@ from .serve import cluster_of, only_one, secret_of, web_env
 __all__ = ["backup", "restore"]
 
 WHOLE_OR_NOTHING = ("--no-owner", "--no-acl", "--single-transaction", "--exit-on-error")
-LEFT_OUT = ("--exclude-table-data=django_session", "--exclude-table-data=axes_*")
+LEFT_OUT = (
+    "--exclude-table-data=django_session",
+    "--exclude-table-data=axes_*",
+    "--exclude-table-data=shop_signedin",
+)
 NAMED = "coat-log-%Y%m%d-%H%M%S.backup"
 USAGE = "Say where to: ./coat backup FILE, or ./coat backup FOLDER --keep 14 for a schedule."
 DUMP_REMEDY = "Read the last lines; see that the database runs and the disk has room."

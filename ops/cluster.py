@@ -17,10 +17,12 @@ from pathlib import Path
 
 from .console import StepFailed, run
 from .machine import need_postgres
+from .paths import ROOT
 
 __all__ = ["Cluster", "free_port", "throwaway"]
 
 APP_ROLE = "coatlog_app"
+APP_ROLE_SQL = ROOT / "deploy" / "app-role.sql"
 REMEDY = "Read the end of the log named above; free some disk or memory; start again."
 
 
@@ -73,7 +75,8 @@ class Cluster:
         if not self._app_password.exists():
             self._app_password.touch(mode=0o600)
             self._app_password.write_text(secrets.token_urlsafe(24))
-        self._psql("coatlog", app_role_sql(self._app_password.read_text().strip()))
+        password = self._app_password.read_text().strip()
+        self._psql("coatlog", f"\\set password '{password}'\n{APP_ROLE_SQL.read_text(encoding='utf-8')}")
 
     def make(self) -> None:
         """Create the cluster unless it is there."""
@@ -193,25 +196,6 @@ class Cluster:
             mode = parent.stat().st_mode
             if not mode & 0o001:
                 parent.chmod(mode | 0o011)
-
-
-def app_role_sql(password: str) -> str:
-    """SQL for the owner of the tables: a role that may read and write rows, and nothing else."""
-    rows, counters = "SELECT, INSERT, UPDATE, DELETE", "USAGE, SELECT, UPDATE"
-    return f"""
-DO $$ BEGIN
-  IF NOT EXISTS (SELECT 1 FROM pg_roles WHERE rolname = '{APP_ROLE}') THEN
-    CREATE ROLE {APP_ROLE} LOGIN NOSUPERUSER NOCREATEDB NOCREATEROLE NOINHERIT;
-  END IF;
-END $$;
-ALTER ROLE {APP_ROLE} PASSWORD '{password}';
-REVOKE CREATE ON SCHEMA public FROM PUBLIC;
-GRANT USAGE ON SCHEMA public TO {APP_ROLE};
-GRANT {rows} ON ALL TABLES IN SCHEMA public TO {APP_ROLE};
-GRANT {counters} ON ALL SEQUENCES IN SCHEMA public TO {APP_ROLE};
-ALTER DEFAULT PRIVILEGES IN SCHEMA public GRANT {rows} ON TABLES TO {APP_ROLE};
-ALTER DEFAULT PRIVILEGES IN SCHEMA public GRANT {counters} ON SEQUENCES TO {APP_ROLE};
-"""
 
 
 @contextlib.contextmanager

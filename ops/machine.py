@@ -73,13 +73,16 @@ def need_python(which: str) -> None:
             return
     if not venv_bin("pip").exists():
         step("Making the Python environment", _make_venv)
-    step(
-        f"Installing Python packages ({which}), some minutes the first time",
-        lambda: run(
-            [venv_bin("pip"), "install", "-q", "--disable-pip-version-check", "--require-hashes", "-r", lock],
-            remedy="Check that the package registry can be reached, then start again.",
-        ),
-    )
+
+    def install() -> None:
+        for pins in (ROOT / "requirements" / "tools.txt", lock):  # what installs is pinned as well
+            words = ["-m", "pip", "install", "-q", "--disable-pip-version-check", "--require-hashes", "-r"]
+            run(
+                [venv_bin("python"), *words, pins],
+                remedy="Check that the package registry can be reached, then start again.",
+            )
+
+    step(f"Installing Python packages ({which}), some minutes the first time", install)
     (VENV / f".has-{which}").write_text(_digest([lock]))
 
 

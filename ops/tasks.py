@@ -125,6 +125,10 @@ def check(words: list[str]) -> int:
             python, "-m", "ops.sentences", remedy="Add the lines named to web/src/words/served.*.json."
         ),
     )
+    step(
+        "third-party notices",
+        lambda: tool(python, "-m", "ops.notices", "--check", remedy="./.venv/bin/python -m ops.notices"),
+    )
     step("prettier", lambda: npm("run", "format"))
     say("All checks passed.")
     return 0

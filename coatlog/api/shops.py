@@ -22,11 +22,13 @@ from coatlog.run.services import refresh_shop
 from coatlog.shelf.services import load_typical
 from coatlog.shop import clock, services
 from coatlog.shop.crew import Away, CrewDraft, set_crew
+from coatlog.shop.devices import devices_of, end_device, end_others, key_changed, remember
 from coatlog.shop.lock import hold_shop
 from coatlog.shop.models import Member, Place
 from coatlog.shop.preferences import Preferences, preferences_of, set_preferences
 
 from .guard import MemberAuth, member_of
+from .throttle import Often
 
 router = Router()
 
@@ -169,7 +171,7 @@ def session_of(request: HttpRequest, member: Member) -> SessionOut:
     )
 
 
-@router.post("/shops", auth=None, response=SessionOut, operation_id="found_shop")
+@router.post("/shops", auth=None, response=SessionOut, operation_id="found_shop", throttle=[Often("sign_up")])
 def found_shop(request: HttpRequest, data: ShopIn) -> SessionOut:
     """A shop of one's own: owner, first place and the typical shelf; signs the owner in."""
     if check_csrf(request) is not None:
@@ -184,10 +186,11 @@ def found_shop(request: HttpRequest, data: ShopIn) -> SessionOut:
         )
         load_typical(member.shop, now=clock.now())
     login(request, member.user, backend="django.contrib.auth.backends.ModelBackend")
+    remember(request)
     return session_of(request, member)
 
 
-@router.post("/session", auth=None, response=SessionOut, operation_id="sign_in")
+@router.post("/session", auth=None, response=SessionOut, operation_id="sign_in", throttle=[Often("sign_in")])
 def sign_in(request: HttpRequest, data: SignIn) -> SessionOut:
     if check_csrf(request) is not None:
         raise NotPermitted("This page has expired. Reload it.")
@@ -198,6 +201,7 @@ def sign_in(request: HttpRequest, data: SignIn) -> SessionOut:
     if member is None:
         raise SignedOut("Your account belongs to no shop. Ask the shop owner.")
     login(request, user)
+    remember(request)
     return session_of(request, member)
 
 
@@ -323,9 +327,40 @@ def put_preferences(request: HttpRequest, data: Body[Preferences]) -> Preference
     return set_preferences(member_of(request), data)
 
 
-@router.post("/password", response={204: None}, operation_id="change_password")
+@router.post("/password", response={204: None}, operation_id="change_password", throttle=[Often("password")])
 def post_password(request: HttpRequest, data: PasswordIn) -> Status[None]:
     member = member_of(request)
     services.change_password(member, old=data.old, new=data.new)
+    was = request.session.session_key
     update_session_auth_hash(request, member.user)  # this device stays signed in, all others are out
+    key_changed(was, request)
+    return Status(204, None)
+
+
+class DeviceOut(Schema):
+    """Where one is signed in.  `here`: on the device that asks; `name`: browser and system, if they say."""
+
+    id: int
+    name: str
+    began_at: int
+    here: bool
+
+
+@router.get("/devices", response=list[DeviceOut], operation_id="get_devices")
+def get_devices(request: HttpRequest) -> list[DeviceOut]:
+    """Where one is signed in oneself, the newest first."""
+    return [DeviceOut.from_orm(d) for d in devices_of(member_of(request), request)]
+
+
+@router.delete("/devices/{device_id}", response={204: None}, operation_id="end_device")
+def delete_device(request: HttpRequest, device_id: int) -> Status[None]:
+    """Sign one of one's own devices out: a lost phone is a stranger from its next tap on."""
+    end_device(member_of(request), device_id)
+    return Status(204, None)
+
+
+@router.delete("/devices", response={204: None}, operation_id="end_other_devices")
+def delete_devices(request: HttpRequest) -> Status[None]:
+    """Sign all of one's own devices out but this one."""
+    end_others(member_of(request), request)
     return Status(204, None)

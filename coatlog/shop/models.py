@@ -65,6 +65,15 @@ class Member(models.Model):
         return self.role == self.OWNER
 
 
+class SignedIn(models.Model):
+    """A sign-in, so that its person can list and end it.  Without its session it is nothing."""
+
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="signed_in")
+    session_key = models.CharField(max_length=40, unique=True)
+    name = models.CharField(max_length=60, blank=True)
+    began_at = models.BigIntegerField()
+
+
 class Crew(models.Model):
     """What somebody does in the plan; without a row here they are not counted on.
 

@@ -12,19 +12,19 @@ from collections.abc import Callable, Iterator
 from typing import Any
 from unittest.mock import patch
 
-from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import OperationalError, connection
 from django.test import Client, TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from coatlog.core.codec import content_id, to_plain
+from coatlog.core.codec import to_plain
 from coatlog.core.run.entries import BODIES
 from coatlog.jobs.models import Job
 from coatlog.logbook.models import LogEntry
 from coatlog.shop.models import Member
 
 from .base import NOW, ShopMixin
+from .exported import elsewhere, signed, take_in
 
 HOSTILE = (
     *("\0", "\ud800", "", "x" * 20_000, "2026-01-01T00:00:00Z", "../../x", "=1+1", None, True, [], {}),
@@ -144,38 +144,20 @@ class HostileTest(ShopMixin, TestCase):
         taken = 0
         for _ in range(160):
             path, leaf = chance.choice(spots), chance.choice(HOSTILE)
-            r = self.take_in(with_leaf(self.elsewhere(doc), path, leaf))
+            r = take_in(self.client, with_leaf(elsewhere(doc), path, leaf))
             self.assertIn(r.status_code, (200, 422), (path, leaf, r.content[:300]))
             if r.status_code == 200:
                 taken += 1
                 self.pages_stand(r.json()["id"])
         self.assertGreater(taken, 0)
 
-    def elsewhere(self, doc: dict[str, Any]) -> dict[str, Any]:
-        """The same job under ids not in use, its facts signed anew."""
-        new = json.loads(json.dumps(doc).replace(doc["id"], str(uuid.uuid4())))
-        for e in new["entries"]:
-            e["id"] = str(uuid.uuid4())
-        return self.signed(new)
-
-    def signed(self, doc: dict[str, Any]) -> dict[str, Any]:
-        for f in doc["facts"]:
-            old = f["id"]
-            f["id"] = content_id({k: v for k, v in f.items() if k != "id"})
-            doc["entries"] = json.loads(json.dumps(doc["entries"]).replace(old, f["id"]))
-        return doc
-
-    def take_in(self, doc: dict[str, Any], client: Any = None) -> Any:
-        file = SimpleUploadedFile("j.json", json.dumps(doc).encode())
-        return (client or self.client).post("/api/jobs/import", {"file": file})
-
     def test_an_import_holds_a_job_that_can_be(self) -> None:
         doc = json.loads(self.client.get(f"/api/jobs/{self.job.pk}/export").content)
 
         def spoilt(change: Callable[[dict[str, Any]], Any]) -> dict[str, Any]:
-            new = self.elsewhere(doc)
+            new = elsewhere(doc)
             change(new)
-            return self.signed(new)
+            return signed(new)
 
         def of_facts(*path: Any) -> Callable[[Any], Callable[[dict[str, Any]], None]]:
             def put(leaf: Any) -> Callable[[dict[str, Any]], None]:
@@ -195,7 +177,7 @@ class HostileTest(ShopMixin, TestCase):
             (of_facts("parts", 0, "count")(10**6), "facts[0].parts[0].count"),
             (of_facts("sheets", sheet_id, "pot", 0, "s")(1), ".pot[0].s"),
         ):
-            r = self.take_in(spoilt(change))
+            r = take_in(self.client, spoilt(change))
             self.assertEqual(r.status_code, 422, field)
             self.assertIn(field, json.dumps(r.json()["errors"], ensure_ascii=False))
         self.assertEqual(Job.objects.count(), 1)
@@ -210,13 +192,13 @@ class HostileTest(ShopMixin, TestCase):
         (by_painter,) = self.send(pat, strike)
         self.assertIn("Only the owner can take back", by_painter["why"])
         doc = json.loads(self.client.get(f"/api/jobs/{self.job.pk}/export").content)
-        self.assertEqual(self.take_in(self.elsewhere(doc), pat).status_code, 403)
+        self.assertEqual(take_in(pat, elsewhere(doc)).status_code, 403)
         (by_owner,) = self.send(self.client, strike)
         self.assertEqual(by_owner["result"], "stored")
         (back,) = self.send(pat, self.entry("strike", {"target_id": strike["id"], "reason": "still"}))
         self.assertEqual(back["result"], "refused")
         doc["entries"] = [e for e in doc["entries"] if e["kind"] != "overruled"]
-        job_id = self.take_in(self.elsewhere(doc), pat).json()["id"]
+        job_id = take_in(pat, elsewhere(doc)).json()["id"]
         rows = LogEntry.objects.filter(job=job_id, kind="coat_started")
         self.assertEqual([(e.actor.username, e.told_by) for e in rows], [("pat", "owner1, imported by pat")])
         self.assertIn(

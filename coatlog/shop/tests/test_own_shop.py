@@ -12,10 +12,12 @@ from unittest.mock import patch
 
 from django.apps import apps
 from django.contrib.auth import get_user_model
+from django.core.cache import cache
 from django.db import OperationalError
 from django.http import HttpResponse
 from django.test import Client, TestCase
 
+from coatlog.api import shops
 from coatlog.core.stack.rules import FACTS
 from coatlog.shop.models import Member, Shop
 
@@ -137,6 +139,51 @@ class OwnShopTest(TestCase):
         self.assertEqual(send(theirs, "/api/shop", HOURS, "put").status_code, 403)
         self.assertEqual(send(theirs, "/api/places", {"name": "Slip"}).status_code, 403)
         self.assertEqual(Member.objects.filter(shop=self.shop).count(), 2)
+
+    def test_a_lost_phone_is_signed_out_by_its_person_and_by_nobody_else(self) -> None:
+        painter = {"username": "rui", "password": "also-long-and-odd", "role": "painter"}
+        send(self.owner, "/api/people", painter)
+        phone = Client(
+            headers={"User-Agent": "Mozilla/5.0 (Linux; Android 14) Chrome/126.0 Mobile Safari/537"}
+        )
+        desk, third = Client(), Client()
+        for client in (phone, desk, third):
+            send(client, "/api/session", painter)
+        told = {d["name"]: d for d in desk.get("/api/devices").json()}
+        self.assertEqual([d["here"] for d in desk.get("/api/devices").json()].count(True), 1)
+        lost = told["Chrome, Android"]["id"]
+        self.assertEqual(self.owner.delete(f"/api/devices/{lost}").status_code, 404)
+        self.assertEqual(desk.delete(f"/api/devices/{lost}").status_code, 204)
+        self.assertEqual((phone.get("/api/now").status_code, desk.get("/api/now").status_code), (401, 200))
+        send(desk, "/api/password", {"old": painter["password"], "new": "another-long-and-odd"})
+        self.assertEqual((third.get("/api/now").status_code, len(desk.get("/api/devices").json())), (401, 1))
+        send(phone, "/api/session", {**painter, "password": "another-long-and-odd"})
+        self.assertEqual(desk.delete("/api/devices").status_code, 204)
+        self.assertEqual((phone.get("/api/now").status_code, desk.get("/api/now").status_code), (401, 200))
+
+    def test_the_doors_for_passwords_are_not_tried_without_an_end(self) -> None:
+        """One password on a thousand names, shops by the dozen, the old password guessed from inside."""
+        for scope, path, data in (
+            ("sign_in", "/api/session", lambda i: {"username": f"n{i}", "password": "spring-2026"}),
+            (
+                "sign_up",
+                "/api/shops",
+                lambda i: {"shop": "", "time_zone": "", "username": "", "password": ""},
+            ),
+            ("password", "/api/password", lambda i: {"old": f"guess {i}", "new": "another-long-and-odd"}),
+        ):
+            client = self.owner if scope == "password" else Client()
+            ways = shops.router.path_operations[path.removeprefix("/api")].operations
+            often = next(t for op in ways for t in op.throttle_objects if t.scope == scope)
+            with self.subTest(scope), patch.multiple(often, num_requests=3, duration=600):
+                cache.clear()
+                told = [send(client, path, data(i)) for i in range(4)]
+                self.assertNotIn(429, [r.status_code for r in told[:3]])
+                self.assertEqual(told[3].status_code, 429)
+                self.assertRegex(told[3].json()["detail"], r"Wait \d+ min\.")
+                elsewhere = send(Client(REMOTE_ADDR="10.9.8.7"), path, data(5))
+                self.assertNotEqual(elsewhere.status_code, 429)
+        cache.clear()
 
     def test_the_owner_changes_roles_gives_new_passwords_and_lets_people_go(self) -> None:
         painter = {"username": "rui", "password": "also-long-and-odd", "role": "painter"}

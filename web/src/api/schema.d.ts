@@ -21,6 +21,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/devices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Devices
+         * @description Where one is signed in oneself, the newest first.
+         */
+        get: operations["get_devices"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete Devices
+         * @description Sign all of one's own devices out but this one.
+         */
+        delete: operations["end_other_devices"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/{device_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Device
+         * @description Sign one of one's own devices out: a lost phone is a stranger from its next tap on.
+         */
+        delete: operations["end_device"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/due.ics": {
         parameters: {
             query?: never;
@@ -1919,6 +1963,20 @@ export interface components {
              * @enum {string}
              */
             slot_for: "" | "water" | "road" | "load" | "handled";
+        };
+        /**
+         * DeviceOut
+         * @description Where one is signed in.  `here`: on the device that asks; `name`: browser and system, if they say.
+         */
+        DeviceOut: {
+            /** Began At */
+            began_at: number;
+            /** Here */
+            here: boolean;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
         };
         /** DossierOut */
         DossierOut: {
@@ -5954,6 +6012,76 @@ export interface operations {
             404: components["responses"]["Refused404"];
             409: components["responses"]["Refused409"];
             413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    get_devices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceOut"][];
+                };
+            };
+            401: components["responses"]["Refused401"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    end_other_devices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    end_device: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
             422: components["responses"]["Refused422"];
             503: components["responses"]["Refused503"];
         };

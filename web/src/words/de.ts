@@ -1861,6 +1861,15 @@ export const de: Words = {
     launchOrHandoverAt: "Zuwasserlassen oder Übergabe um",
     saveDates: "Termine speichern",
   },
+  devices: {
+    whereYouAreSignedIn: "Wo Sie angemeldet sind",
+    unknown: "ein Gerät",
+    since: (a) => `seit ${a}`,
+    here: "dieses Gerät",
+    signOut: "Dort abmelden",
+    signOutOthers: "Alle anderen abmelden",
+    signedOut: "Dort abgemeldet. Was es noch nicht gesendet hat, bleibt darauf.",
+  },
   change: {
     title: "Was diese Änderung bewirkt",
     nothing: "Jeder Haken und jeder Gang bleibt, wie er ist.",

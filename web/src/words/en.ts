@@ -1855,6 +1855,15 @@ export const en = {
     launchOrHandoverAt: "Launch or handover at",
     saveDates: "Save dates",
   },
+  devices: {
+    whereYouAreSignedIn: "Where you are signed in",
+    unknown: "a device",
+    since: (a: Value) => `since ${a}`,
+    here: "this device",
+    signOut: "Sign it out",
+    signOutOthers: "Sign out all others",
+    signedOut: "Signed out there. What it has not sent yet stays on it.",
+  },
   change: {
     title: "What this change does",
     nothing: "Every tick and every coat stays as it is.",

@@ -5,6 +5,7 @@
   import { session } from "../../lib/session.svelte";
   import { typed } from "../../lib/units";
   import { LANGUAGES, say } from "../../words";
+  import Devices from "./Devices.svelte";
   import InThePlan from "./InThePlan.svelte";
 
   let page = $state.raw<Schemas["ShopPage"] | null>(null);
@@ -372,6 +373,7 @@
         <label>{say.shop.newPassword} <input type="password" bind:value={password.new} autocomplete="new-password" /></label>
         <button class="btn">{say.shop.changePassword}</button>
       </form>
+      <Devices />
     </section>
   </div>
 </div>
