@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
 
 from django.contrib.sessions.models import Session
@@ -17,7 +16,7 @@ from .models import Member, SignedIn
 __all__ = ["Device", "devices_of", "end_device", "end_others", "key_changed", "remember"]
 
 _SYSTEMS = ("Android", "iPhone", "iPad", "Windows", "Macintosh", "Linux")
-_BROWSERS = ("Firefox", "Edg", "OPR", "Chrome", "Chromium", "Safari")
+_BROWSERS = ("Firefox", "Edg", "OPR", "Chrome", "Safari")  # the more particular first
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,5 +79,5 @@ def end_others(member: Member, request: HttpRequest) -> None:
 def _named(agent: str) -> str:
     """A device in two words, as its owner would know it; not the whole line it sends."""
     system = next((s for s in _SYSTEMS if s in agent), "")
-    browser = next((b for b in _BROWSERS if re.search(rf"\b{b}", agent)), "")
+    browser = next((b for b in _BROWSERS if b in agent), "")
     return ", ".join(x for x in (browser.replace("Edg", "Edge").replace("OPR", "Opera"), system) if x)

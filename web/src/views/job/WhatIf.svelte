@@ -175,7 +175,7 @@
       ></label
     >
     <label class="tick"><input type="checkbox" bind:checked={form.airflow} /> {say.whatIf.moveAir}</label>
-    {#if form.airflow}<p class="mute">{say.whatIf.moveAirCaution}</p>{/if}
+    {#if form.airflow}<p class="mute wide">{say.whatIf.moveAirCaution}</p>{/if}
     <label class="tick"><input type="checkbox" bind:checked={form.backwards} /> {say.whatIf.startAsLateAsThe}</label>
     <label class="tick"><input type="checkbox" bind:checked={form.keep} /> {say.whatIf.keepManualChanges}</label>
     <button class="btn small" disabled={busy}
@@ -268,8 +268,12 @@
     min-height: 44px;
   }
   .tick input {
+    flex: none;
     width: 24px;
     min-height: 24px;
+  }
+  .wide {
+    grid-column: 1 / -1;
   }
   .answer {
     background: var(--lift);

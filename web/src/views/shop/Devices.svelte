@@ -39,6 +39,9 @@
 {#if devices.length > 1}<button class="btn" onclick={endOthers}>{say.devices.signOutOthers}</button>{/if}
 
 <style>
+  h2 {
+    margin-top: 8px;
+  }
   ul {
     list-style: none;
   }
