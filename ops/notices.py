@@ -49,9 +49,9 @@ def _python() -> Iterator[tuple[str, str, str]]:
 
 def _licence(name: str) -> str:
     about = metadata(name)
-    said = about.get("License-Expression") or ""
+    said = about["License-Expression"] or ""
     kinds = [c.rsplit(" :: ", 1)[1] for c in about.get_all("Classifier", []) if c.startswith("License :: ")]
-    text = said or ", ".join(k for k in kinds if k != "OSI Approved") or (about.get("License") or "")
+    text = said or ", ".join(k for k in kinds if k != "OSI Approved") or (about["License"] or "")
     text = " ".join(text.split())
     if "Permission is hereby granted, free of charge" in text:
         return "MIT"

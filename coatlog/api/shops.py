@@ -186,7 +186,7 @@ def found_shop(request: HttpRequest, data: ShopIn) -> SessionOut:
         )
         load_typical(member.shop, now=clock.now())
     login(request, member.user, backend="django.contrib.auth.backends.ModelBackend")
-    remember(request)
+    remember(request, member.user)
     return session_of(request, member)
 
 
@@ -201,7 +201,7 @@ def sign_in(request: HttpRequest, data: SignIn) -> SessionOut:
     if member is None:
         raise SignedOut("Your account belongs to no shop. Ask the shop owner.")
     login(request, user)
-    remember(request)
+    remember(request, member.user)
     return session_of(request, member)
 
 
@@ -333,7 +333,7 @@ def post_password(request: HttpRequest, data: PasswordIn) -> Status[None]:
     services.change_password(member, old=data.old, new=data.new)
     was = request.session.session_key
     update_session_auth_hash(request, member.user)  # this device stays signed in, all others are out
-    key_changed(was, request)
+    key_changed(was, request, member.user)
     return Status(204, None)
 
 

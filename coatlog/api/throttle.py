@@ -17,8 +17,13 @@ class Often(SimpleRateThrottle):
     """
 
     def __init__(self, scope: str) -> None:
-        self.scope = scope
+        self.scope = self.door = scope
         super().__init__(settings.TRIES[scope])
+
+    def allow_request(self, request: HttpRequest) -> bool:
+        """Whether this try is one of those allowed by the settings as they are now."""
+        self.num_requests, self.duration = self.parse_rate(settings.TRIES[self.door])
+        return super().allow_request(request)
 
     def get_cache_key(self, request: HttpRequest) -> str:
         """The door and the address; of a signed-in person the person."""

@@ -684,7 +684,8 @@ def check_sheet(sheet: Sheet) -> None:
 
 
 def _validate_at_um(at: str, um: float | None) -> None:
-    require(um is None or 0 < um <= 20_000, at, um, "the dry film it is given for, above 0 µm, or nothing")
+    expected = "the dry film it is given for, 0.1 to 20000 µm, or nothing"
+    require(um is None or 0.1 <= um <= 20_000, at, um, expected)
 
 
 def _validate_setups(sheet: Sheet) -> None:

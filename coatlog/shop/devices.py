@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from django.contrib.auth.models import User
 from django.contrib.sessions.models import Session
 from django.http import HttpRequest
 from django.utils import timezone
@@ -29,21 +30,21 @@ class Device:
     here: bool
 
 
-def remember(request: HttpRequest) -> None:
-    """Note a sign-in that has just been made."""
+def remember(request: HttpRequest, user: User) -> None:
+    """Note a sign-in that somebody has just made."""
     key = request.session.session_key
     if key is None:
         request.session.save()
         key = request.session.session_key
     agent = request.headers.get("User-Agent", "")
     SignedIn.objects.update_or_create(
-        session_key=key, defaults={"user": request.user, "began_at": clock.now(), "name": _named(agent)}
+        session_key=key, defaults={"user": user, "began_at": clock.now(), "name": _named(agent)}
     )
 
 
-def key_changed(old_key: str | None, request: HttpRequest) -> None:
+def key_changed(old_key: str | None, request: HttpRequest, user: User) -> None:
     """The same sign-in under a new key, as after a change of password; all others are out."""
-    SignedIn.objects.filter(user=request.user).exclude(session_key=old_key).delete()
+    SignedIn.objects.filter(user=user).exclude(session_key=old_key).delete()
     SignedIn.objects.filter(session_key=old_key).update(session_key=request.session.session_key)
 
 

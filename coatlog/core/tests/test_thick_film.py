@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from coatlog.core.codec import to_plain
-from coatlog.core.errors import Underspecified
+from coatlog.core.errors import CoreError, Underspecified
 from coatlog.core.run.entries import read_body
 from coatlog.core.run.facts import as_decided
 from coatlog.core.run.replay import replay
@@ -66,6 +66,11 @@ class ThickFilmTest(unittest.TestCase):
             self.assertEqual(state.next[0].closes_at, T0 + 40000, "a latest time is never put off")
         self.assertEqual(opens, {25.0: 7200, 50.0: 7200, 75.0: 16200})
         self.assertEqual(state_of(log).parts[0].films[0].waits_x, 2.25)
+
+    def test_a_film_that_cannot_be_is_no_film_to_count_from(self) -> None:
+        for um in (5e-324, 0.0, -50.0, 1e9):
+            with self.subTest(um), self.assertRaisesRegex(CoreError, "at_um"):
+                sheet("x", points=[{"gate": "touch", "at_degc": 23.0, "s": 3600, "at_um": um}])
 
     @given(
         st.floats(1, 2000), st.floats(1, 2000), st.sampled_from(["solvent", "water", "moisture", "chemical"])
