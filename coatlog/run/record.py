@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import statistics
 from dataclasses import dataclass
 from uuid import UUID
 
 from coatlog.core.run.facts import Facts
 from coatlog.core.run.in_service import PartService
+from coatlog.core.survival import Lasting, Life, lasting
 from coatlog.jobs.frozen_facts import read_facts
 from coatlog.jobs.models import FactsDoc
 from coatlog.shop.models import Shop
@@ -16,8 +16,6 @@ from . import projection
 from .models import JobProjection
 
 __all__ = ["MaterialLine", "RecordLine", "lived_s", "material_lines", "record_lines"]
-
-FAILURES_WANTED = 5  # under this many failures a lasting time is a guess
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -43,7 +41,11 @@ class RecordLine:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class MaterialLine:
-    """A finish over all its services.  Taken off while sound is no failure."""
+    """A finish over all its services.  Taken off while sound is no failure.
+
+    `median_s`: the time half of them last [s], between `low_s` and `high_s` by 95 %; None: too few failures,
+    or more than half still hold.
+    """
 
     material: str
     running: int
@@ -51,25 +53,39 @@ class MaterialLine:
     sound: int
     longest_s: int
     claim_s: int | None
+    median_s: int | None
+    low_s: int | None
+    high_s: int | None
     said: str
 
 
 def lived_s(shop: Shop, now: int) -> dict[str, int]:
     """How long finishes lasted here [s], by material id, where there is enough to say so.
 
-    Enough is five failures (their median), or one that has held longer than was claimed.
+    Enough is five failures: the time half of them last, what is still sound counted in, or what is
+    sure of it while more than half hold; or none, and one that has held longer than was claimed.
     """
     out: dict[str, int] = {}
-    lines = record_lines(shop, now)
-    for key in {x.material_id for x in lines}:
-        own = [x for x in lines if x.material_id == key]
-        failed = [x.held_s for x in own if x.ended_was == "failed"]
+    for key, own in _by_material(record_lines(shop, now)).items():
+        told = _lasting(own)
         longest = max(own, key=lambda x: x.held_s)
-        if len(failed) >= FAILURES_WANTED:
-            out[key] = round(statistics.median(failed))
-        elif not failed and longest.claim_s is not None and longest.held_s > longest.claim_s:
+        if not told.few:
+            out[key] = told.safe_s
+        elif not told.failures and longest.claim_s is not None and longest.held_s > longest.claim_s:
             out[key] = longest.held_s
     return out
+
+
+def _by_material(lines: list[RecordLine]) -> dict[str, list[RecordLine]]:
+    out: dict[str, list[RecordLine]] = {}
+    for x in lines:
+        out.setdefault(x.material_id, []).append(x)
+    return out
+
+
+def _lasting(own: list[RecordLine]) -> Lasting:
+    """Taken off while sound is no failure: it has held at least so long."""
+    return lasting(Life(x.held_s, x.ended_was == "failed") for x in own)
 
 
 def record_lines(shop: Shop, now: int) -> list[RecordLine]:
@@ -112,28 +128,32 @@ def _line(row: JobProjection, life: PartService, facts: Facts, now: int) -> Reco
 
 
 def material_lines(lines: list[RecordLine]) -> list[MaterialLine]:
+    """Each finish by its material, as its sheet is named now."""
     out = []
-    for name in sorted({x.material for x in lines}):
-        own = [x for x in lines if x.material == name]
-        failed = [x for x in own if x.ended_was == "failed"]
+    for own in _by_material(lines).values():
+        told = _lasting(own)
         claims = [x.claim_s for x in own if x.claim_s]
+        newest = max(own, key=lambda x: x.in_service_at)
         out.append(
             MaterialLine(
-                material=name,
+                material=newest.material,
                 running=sum(x.ended_at is None for x in own),
-                failed=len(failed),
+                failed=told.failures,
                 sound=sum(x.ended_was == "sound" for x in own),
-                longest_s=max(x.held_s for x in own),
+                longest_s=told.at_least_s,
                 claim_s=min(claims) if claims else None,
-                said=_said(len(failed)),
+                median_s=None if told.few else told.median_s,
+                low_s=None if told.few else told.low_s,
+                high_s=None if told.few else told.high_s,
+                said=_said(told),
             )
         )
-    return out
+    return sorted(out, key=lambda x: x.material)
 
 
-def _said(failures: int) -> str:
-    if failures == 0:
+def _said(told: Lasting) -> str:
+    if told.failures == 0:
         return "no failures yet"
-    if failures < FAILURES_WANTED:
-        return f"{failures} failed: too few to say how long it lasts"
-    return f"{failures} failed"
+    if told.few:
+        return f"{told.failures} failed: too few to say how long it lasts"
+    return f"{told.failures} of {told.counted} failed"

@@ -8,7 +8,7 @@ from typing import Any
 from django.test import TestCase
 
 from coatlog.jobs.models import Job
-from coatlog.run.record import _said, lived_s
+from coatlog.run.record import RecordLine, lived_s, material_lines
 from coatlog.shop import clock
 
 from .base import NOW, ShopMixin
@@ -71,8 +71,33 @@ class RecordTest(ShopMixin, TestCase):
         self.make_shop("Shop two", "owner2")
         self.assertEqual(self.signed_in("owner2").get("/api/record").json()["lines"], [])
 
-    def test_it_says_how_little_it_knows(self) -> None:
-        """Under five failures no lasting time is given."""
-        self.assertEqual(
-            [_said(n)[:9] for n in (0, 1, 4, 5)], ["no failur", "1 failed:", "4 failed:", "5 failed"]
-        )
+    def test_it_says_how_little_it_knows_and_counts_what_still_holds(self) -> None:
+        """Under five failures no lasting time; five beside fifty sound at three years are not one year."""
+
+        def line(held_s: int, *, failed: bool) -> RecordLine:
+            return RecordLine(
+                job_id=self.job.pk,
+                title="",
+                asset="",
+                part="",
+                material="Wheel peelable",
+                material_id="wheel-peelable",
+                in_service_at=NOW,
+                held_s=held_s,
+                claim_s=YEAR,
+                claim_text="",
+                ended_at=NOW if failed else None,
+                ended_how="",
+                ended_was="failed" if failed else "",
+                rating=None,
+                next_due_at=None,
+            )
+
+        said = {0: "no failures yet", 1: "1 failed: too few", 4: "4 failed: too few", 5: "5 of 55 failed"}
+        for failures, begins in said.items():
+            lines = [line(YEAR, failed=True)] * failures + [line(3 * YEAR, failed=False)] * 50
+            (told,) = material_lines(lines)
+            self.assertTrue(told.said.startswith(begins), told.said)
+            self.assertEqual((told.median_s, told.longest_s), (None, 3 * YEAR))
+        (told,) = material_lines([line(n * YEAR, failed=True) for n in range(1, 6)])
+        self.assertEqual((told.median_s, told.low_s, told.said), (3 * YEAR, YEAR, "5 of 5 failed"))

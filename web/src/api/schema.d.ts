@@ -3201,16 +3201,25 @@ export interface components {
         /**
          * MaterialLine
          * @description A finish over all its services.  Taken off while sound is no failure.
+         *
+         *     `median_s`: the time half of them last [s], between `low_s` and `high_s` by 95 %; None: too few failures,
+         *     or more than half still hold.
          */
         MaterialLine: {
             /** Claim S */
             claim_s: number | null;
             /** Failed */
             failed: number;
+            /** High S */
+            high_s: number | null;
             /** Longest S */
             longest_s: number;
+            /** Low S */
+            low_s: number | null;
             /** Material */
             material: string;
+            /** Median S */
+            median_s: number | null;
             /** Running */
             running: number;
             /** Said */

@@ -297,6 +297,9 @@ export const de: Words = {
     patchesOf: (a: Value, b: Value, c: Value) => `Stellen für ${a}: erwartet, wie viele, und wie breit in ${b} oder ihre Fläche in ${c}.`,
   },
   durability: {
+    halfLast: (a, b, c) => `Die Hälfte hält ${a} (${b} bis ${c}, in 19 von 20 Fällen).`,
+    moreThanHalfHold: (a) => `Mehr als die Hälfte hält noch, am längsten seit ${a}.`,
+    noEnd: "noch ohne Ende",
     countedParts: "Teile",
     failed: ", versagt",
     stillSound: ", noch intakt",

@@ -298,6 +298,9 @@ export const en = {
     patchesOf: (a: Value, b: Value, c: Value) => `Patches of ${a}: expected how many, and how large across in ${b} or their area in ${c}.`,
   },
   durability: {
+    halfLast: (a: Value, b: Value, c: Value) => `Half of them last ${a} (${b} to ${c}, 19 times in 20).`,
+    moreThanHalfHold: (a: Value) => `More than half still hold, the longest for ${a}.`,
+    noEnd: "no end yet",
     countedParts: "parts",
     failed: ", failed",
     stillSound: ", still sound",

@@ -18,6 +18,12 @@
   });
   /** One ruler for all bars: the longest that was claimed or held. */
   const longest = $derived(Math.max(1, ...(page?.lines ?? []).map((l) => Math.max(l.held_s, l.claim_s ?? 0))));
+  /** How long half of them last, with its doubt; nothing where there are too few failures. */
+  const lasts = (m: Schemas["RecordPage"]["materials"][number]): string => {
+    if (m.median_s != null)
+      return `. ${say.durability.halfLast(duration(m.median_s), duration(m.low_s ?? m.median_s), m.high_s == null ? say.durability.noEnd : duration(m.high_s))}`;
+    return m.failed >= 5 ? `. ${say.durability.moreThanHalfHold(duration(m.longest_s))}` : "";
+  };
   const ends = (l: Schemas["RecordLine"]): string =>
     l.ended_at
       ? `${l.ended_how} ${date(l.ended_at)}${l.ended_was === "failed" ? say.durability.failed : l.ended_was === "sound" ? say.durability.stillSound : ""}`
@@ -48,7 +54,7 @@
           >{#each page.materials as m, i (i)}<tr
               ><td><b>{m.material}</b></td><td>{m.running}</td><td>{m.sound}</td><td>{m.failed}</td><td>{duration(m.longest_s)}</td><td
                 >{m.claim_s == null ? say.durability.nothing : duration(m.claim_s)}</td
-              ><td>{m.said}</td></tr
+              ><td>{m.said}{lasts(m)}</td></tr
             >{/each}</tbody
         >
       </table>
