@@ -71,7 +71,16 @@ FILES = {
 }
 SHEETS = ("kind", "hazards", "text", "what", "character", "direction", "step")
 #: code whose words are for the shell, the log of the server or the demo, not for a page
-SILENT = ("demo/", "/tests/", "/management/", "/migrations/", "core/codec.py", "core/errors.py")
+SILENT = (
+    "demo/estuary.py",
+    "demo/past.py",
+    "demo/scenes",
+    "/tests/",
+    "/management/",
+    "/migrations/",
+    "core/codec.py",
+    "core/errors.py",
+)
 #: strings that no page shows: headers, calendars, queries, units of a file
 TECHNICAL = re.compile(
     r"^[/#%]|charset|filename=|max-age|//|^select |\n|no-store|^text/"

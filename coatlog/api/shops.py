@@ -16,6 +16,7 @@ from pydantic import Field
 
 from coatlog.core.plan.rights import RIGHTS
 from coatlog.core.stack.rules import FACTS
+from coatlog.demo.present import bring_to_present, has_lapsed
 from coatlog.errors import AppError, NotPermitted, Refused
 from coatlog.run.reflow import reflow
 from coatlog.run.services import refresh_shop
@@ -149,6 +150,7 @@ class SessionOut(Schema):
     currency: str
     preferences: Preferences
     places: list[PlaceOut]
+    demo_lapsed: bool
 
 
 class SignedOut(AppError):
@@ -168,7 +170,16 @@ def session_of(request: HttpRequest, member: Member) -> SessionOut:
         currency=member.shop.currency,
         preferences=preferences_of(member),
         places=[PlaceOut.from_orm(p) for p in Place.objects.filter(shop=member.shop)],
+        demo_lapsed=has_lapsed(member.shop, clock.now()),
     )
+
+
+@router.post("/demo/present", response=SessionOut, operation_id="demo_to_present")
+def post_present(request: HttpRequest) -> SessionOut:
+    """A demo nobody has touched, whose windows have passed, loaded anew as of now."""
+    member = member_of(request)
+    bring_to_present(member.shop, clock.now())
+    return session_of(request, Member.objects.select_related("shop", "user").get(user=member.user))
 
 
 @router.post("/shops", auth=None, response=SessionOut, operation_id="found_shop", throttle=[Often("sign_up")])

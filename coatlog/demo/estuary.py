@@ -9,7 +9,9 @@ import datetime as dt
 
 from django.contrib.auth import get_user_model
 from django.db import transaction
+from django.db.models import F
 
+from coatlog.core.sheet import Sheet
 from coatlog.devices.forecast import SimulatedForecast
 from coatlog.devices.probe import SimulatedProbe
 from coatlog.logbook.imports import take_forecast
@@ -71,7 +73,7 @@ def load_estuary(now: int, *, whole: bool = True) -> Shop:
     users = get_user_model().objects
     members = []
     for name, role in PEOPLE:
-        user = users.create_user(username=name, password=PASSWORD)
+        user = users.filter(username=name).first() or users.create_user(username=name, password=PASSWORD)
         members.append(Member.objects.create(user=user, shop=shop, role=role))
     bay = Place.objects.create(shop=shop, name="Bay 1", has_probe=True, holds=2)
     second = Place.objects.create(shop=shop, name="Bay 2", has_probe=True, holds=2)
@@ -84,15 +86,22 @@ def load_estuary(now: int, *, whole: bool = True) -> Shop:
         _probe_history(place, now)
     take_forecast(owner, yard, SimulatedForecast(), now=now)
     scenes.load_bed(owner, bay, sheets, now)
-    if not whole:
-        return shop
+    if whole:
+        _the_rest(owner, bay, second, yard, sheets, now)
+    # From here on it is touched by who works in it.
+    Shop.objects.filter(pk=shop.pk).update(demo_seq=F("entry_seq"), demo_at=now)
+    return shop
+
+
+def _the_rest(
+    owner: Member, bay: Place, second: Place, yard: Place, sheets: dict[str, Sheet], now: int
+) -> None:
     scenes.hull(owner, second, sheets, now)
     scenes.cowling(owner, second, sheets, now)
     scenes.fairings(owner, bay, sheets, now)
     scenes.benches(owner, yard, sheets, now)
     scenes.slip_gate(owner, yard, sheets, now)
     scenes.years_before(owner, yard, sheets, now)
-    return shop
 
 
 def _probe_history(place: Place, now: int) -> None:

@@ -28,6 +28,8 @@ class Shop(models.Model):
     has = models.JSONField(default=list, blank=True)  # facts somebody said yes to
     hasnt = models.JSONField(default=list, blank=True)  # and no to; in neither: nobody answered
     is_demo = models.BooleanField(default=False)
+    demo_seq = models.BigIntegerField(null=True)  # of a demo: how far its log went when it was loaded
+    demo_at = models.BigIntegerField(null=True)  # and when that was
     entry_seq = models.BigIntegerField(default=0)
 
     class Meta:

@@ -11,13 +11,15 @@ from django.core.management import call_command
 from django.test import Client, TestCase
 
 from coatlog.demo.estuary import load_estuary
-from coatlog.jobs.models import Job
+from coatlog.demo.present import LAPSES_S, clear_left_behind
+from coatlog.jobs.models import Asset, Job
+from coatlog.logbook.models import LogEntry
 from coatlog.run import services
-from coatlog.run.models import JobProjection
+from coatlog.run.models import JobProjection, ShopPlan
 from coatlog.run.tests.base import ShopMixin
 from coatlog.run.tests.worker import do_what_waits
 from coatlog.shop import clock
-from coatlog.shop.models import Member, Place
+from coatlog.shop.models import Member, Place, Shop
 
 FROZEN = 1_791_988_920  # a Wednesday afternoon
 
@@ -42,6 +44,36 @@ class TrueRowsTest(TestCase):
     def put(self, path: str, body: dict[str, Any]) -> None:
         r = self.client.put(path, body, content_type="application/json")
         self.assertEqual(r.status_code, 200, r.content)
+
+    def test_a_demo_nobody_touched_comes_to_the_present_and_one_somebody_did_stays(self) -> None:
+        def lapsed() -> bool:
+            return self.client.get("/api/session").json()["demo_lapsed"]
+
+        self.client.put("/api/preferences", {"language": "de"}, content_type="application/json")
+        clock.set_now(FROZEN + LAPSES_S - 60)
+        self.assertEqual(
+            (lapsed(), self.post(self.client, "/api/demo/present", {}).status_code), (False, 422)
+        )
+        clock.set_now(FROZEN + 26 * 3600)
+        self.assertTrue(lapsed())
+        told = self.post(self.client, "/api/demo/present", {}).json()
+        self.assertEqual((told["demo_lapsed"], told["preferences"]["language"]), (False, "de"))
+        bed = next(j for j in self.client.get("/api/jobs").json()["jobs"] if j["title"] == "Load bed")
+        self.assertNotEqual(bed["id"], str(self.job.pk))
+        page = self.client.get(f"/api/jobs/{bed['id']}").json()
+        self.assertIn("wet", {p["state"] for p in page["view"]["parts"]}, "it is in the middle of its run")
+        self.true("a demo in the present")
+        self.assertEqual((clear_left_behind(), clear_left_behind()), (1, 0))
+        shop = Shop.objects.get()
+        for model in (Job, LogEntry, Place, Member, Asset, ShopPlan):
+            self.assertEqual({x.shop_id for x in model.objects.all()}, {shop.pk}, model)
+        self.true("the old one cleared away")
+        clock.set_now(clock.now() + 3 * 3600)
+        note = self.entry("note", {"text": "x", "photo_ids": []}, job_id=bed["id"])
+        self.send(self.client, note)
+        self.assertEqual(
+            (lapsed(), self.post(self.client, "/api/demo/present", {}).status_code), (False, 422)
+        )
 
     def test_after_every_operation(self) -> None:
         self.true("as it was loaded")

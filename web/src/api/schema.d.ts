@@ -21,6 +21,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/demo/present": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Present
+         * @description A demo nobody has touched, whose windows have passed, loaded anew as of now.
+         */
+        post: operations["demo_to_present"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/devices": {
         parameters: {
             query?: never;
@@ -4793,6 +4813,8 @@ export interface components {
             csrf: string;
             /** Currency */
             currency: string;
+            /** Demo Lapsed */
+            demo_lapsed: boolean;
             /** Now At */
             now_at: number;
             /** Places */
@@ -6021,6 +6043,31 @@ export interface operations {
             404: components["responses"]["Refused404"];
             409: components["responses"]["Refused409"];
             413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    demo_to_present: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionOut"];
+                };
+            };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
             422: components["responses"]["Refused422"];
             503: components["responses"]["Refused503"];
         };

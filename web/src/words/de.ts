@@ -1701,6 +1701,9 @@ export const de: Words = {
     cure: "Härten",
   },
   today: {
+    demoLapsed: "Diese Vorführung wurde vor Stunden geladen, und niemand hat darin gearbeitet: ihre Überarbeitungsfenster sind vorbei.",
+    demoToPresent: "Vorführung in die Gegenwart holen",
+    demoLoading: "Die Vorführung wird geladen, eine halbe Minute",
     moreDue: (a: number) => `Mehr zeigen: bei ${count(a, "Auftrag", "Aufträgen")} ist etwas fällig`,
     where: "Kabine oder Ort",
     everywhere: "alle Kabinen und Orte",

@@ -1696,6 +1696,9 @@ export const en = {
     cure: "Cure",
   },
   today: {
+    demoLapsed: "This demo was loaded hours ago, and nobody has worked in it: its recoat windows have passed.",
+    demoToPresent: "Bring the demo to the present",
+    demoLoading: "Loading the demo, half a minute",
     moreDue: (a: number) => `Show more: ${count(a, "job has", "jobs have")} something due`,
     where: "Bay or location",
     everywhere: "all bays and locations",

@@ -1,4 +1,4 @@
-"""Bring tables and projections up to date, load the demo into an empty database: for ./coat start."""
+"""Bring tables, projections and an untouched demo up to date, or load one into nothing: for ./coat start."""
 
 from __future__ import annotations
 
@@ -7,8 +7,10 @@ from typing import Any
 from django.core.management import call_command
 from django.core.management.base import BaseCommand
 
+from coatlog.demo.present import bring_to_present, clear_left_behind, has_lapsed
 from coatlog.run.projection import reproject_stale
 from coatlog.shop import clock
+from coatlog.shop.models import Shop
 
 
 class Command(BaseCommand):
@@ -19,4 +21,8 @@ class Command(BaseCommand):
         for done, of in reproject_stale(now=clock.now()):
             if of > 4 and (done % max(1, of // 10) == 0 or done == of):
                 self.stderr.write(f"    replayed {done} of {of} jobs")
+        for shop in Shop.objects.filter(is_demo=True, members__isnull=False).distinct():
+            if has_lapsed(shop, clock.now()):
+                bring_to_present(shop, clock.now())
+        clear_left_behind()
         call_command("load_demo", if_missing=True, stdout=self.stdout)

@@ -1,6 +1,6 @@
 <script lang="ts">
   /** Now: what every live job waits for, latest safe start first. */
-  import { api, type Schemas } from "../../api/client";
+  import { api, inWords, type Schemas } from "../../api/client";
   import Lane from "../../figures/Lane.svelte";
   import { pieceScale, ticks } from "../../figures/scale";
   import { Answer } from "../../lib/answer.svelte";
@@ -143,11 +143,26 @@
     const layers = job.facts.layers.filter((l) => l.part_id === partId);
     return { um: layers.reduce((s, l) => s + (l.target_um ?? 0), 0), tol: layers.reduce((s, l) => s + l.tol_um, 0) };
   };
+  let loading = $state(false);
+  let refusal = $state("");
+  async function toPresent(): Promise<void> {
+    loading = true;
+    const { error } = await api.POST("/api/demo/present");
+    if (!error) return location.reload(); // another shop, other jobs: nothing shown holds any more
+    [loading, refusal] = [false, inWords(error)];
+  }
 </script>
 
 <div class="now" bind:clientWidth={box}>
   <h1 class="sr">{say.common.today}</h1>
   {#if told.problem}<p class="pad" role="alert"><b>{told.problem}</b></p>{/if}
+  {#if session.who?.demo_lapsed}<div class="pad lapsed">
+      <span>{say.today.demoLapsed}</span>
+      <button class="btn small go" disabled={loading} onclick={toPresent}
+        >{loading ? say.today.demoLoading : say.today.demoToPresent}</button
+      >
+      {#if refusal}<b role="alert">{refusal}</b>{/if}
+    </div>{/if}
   {#if page && rows.length === 0}<p class="pad">
       {say.today.nothingIsWetWaitingOr} <a class="line" href="#/jobs/new">{say.common.newJob}</a>
       {say.today.orOpenOneFrom}
@@ -372,6 +387,14 @@
   }
   .now {
     position: relative;
+  }
+  .lapsed {
+    display: flex;
+    flex-wrap: wrap;
+    align-items: center;
+    gap: 8px 16px;
+    background: var(--lift);
+    border-bottom: 2px solid var(--edge);
   }
   .filter {
     position: absolute;
