@@ -22,6 +22,7 @@ PROBLEM = {
         "errors": {"type": "array", "items": {"type": "object", "additionalProperties": True}},
     },
 }
+COUNTED = (("/api/session", "post"), ("/api/shops", "post"), ("/api/password", "post"))
 REFUSALS = {
     401: "Nobody is signed in.",
     403: "Not for this role, or the page is too old to send from.",
@@ -29,6 +30,7 @@ REFUSALS = {
     409: "A rule stops it, or what it names has changed.",
     413: "Larger than is taken.",
     422: "Something in it cannot be taken: which field, what stood there, what was expected.",
+    429: "Too many tries; how long to wait.",
     503: "The database is away or busy; nothing was saved.",
 }
 
@@ -62,4 +64,5 @@ def _refusals(path: str, method: str, operation: dict[str, Any]) -> list[int]:
     takes = "requestBody" in operation or bool(operation.get("parameters"))
     out += [422] if takes or method != "get" else []
     out += [409, 413] if "requestBody" in operation else []
+    out += [429] if (path, method) in COUNTED else []
     return sorted(out)

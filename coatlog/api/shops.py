@@ -28,7 +28,7 @@ from coatlog.shop.lock import hold_shop
 from coatlog.shop.models import Member, Place
 from coatlog.shop.preferences import Preferences, preferences_of, set_preferences
 
-from .guard import MemberAuth, member_of
+from .guard import MemberAuth, member_of, writer_of
 from .throttle import Often
 
 router = Router()
@@ -177,7 +177,7 @@ def session_of(request: HttpRequest, member: Member) -> SessionOut:
 @router.post("/demo/present", response=SessionOut, operation_id="demo_to_present")
 def post_present(request: HttpRequest) -> SessionOut:
     """A demo nobody has touched, whose windows have passed, loaded anew as of now."""
-    member = member_of(request)
+    member = writer_of(request, "load the demo anew")
     bring_to_present(member.shop, clock.now())
     return session_of(request, Member.objects.select_related("shop", "user").get(user=member.user))
 

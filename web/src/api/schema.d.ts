@@ -5999,6 +5999,15 @@ export interface components {
                 "application/problem+json": components["schemas"]["Problem"];
             };
         };
+        /** @description Too many tries; how long to wait. */
+        Refused429: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["Problem"];
+            };
+        };
         /** @description The database is away or busy; nothing was saved. */
         Refused503: {
             headers: {
@@ -7081,6 +7090,7 @@ export interface operations {
             409: components["responses"]["Refused409"];
             413: components["responses"]["Refused413"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             503: components["responses"]["Refused503"];
         };
     };
@@ -7549,6 +7559,7 @@ export interface operations {
             409: components["responses"]["Refused409"];
             413: components["responses"]["Refused413"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             503: components["responses"]["Refused503"];
         };
     };
@@ -7963,6 +7974,7 @@ export interface operations {
             409: components["responses"]["Refused409"];
             413: components["responses"]["Refused413"];
             422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
             503: components["responses"]["Refused503"];
         };
     };

@@ -156,7 +156,7 @@
 <div class="now" bind:clientWidth={box}>
   <h1 class="sr">{say.common.today}</h1>
   {#if told.problem}<p class="pad" role="alert"><b>{told.problem}</b></p>{/if}
-  {#if session.who?.demo_lapsed}<div class="pad lapsed">
+  {#if session.who?.demo_lapsed && session.mayWrite}<div class="pad lapsed">
       <span>{say.today.demoLapsed}</span>
       <button class="btn small go" disabled={loading} onclick={toPresent}
         >{loading ? say.today.demoLoading : say.today.demoToPresent}</button
