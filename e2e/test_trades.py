@@ -76,7 +76,7 @@ class TradesCase(BrowserCase):
 
     def landed(self, kind: str, count: int) -> None:
         """The log has it: waiting for the screen alone could be a moment early."""
-        for _ in range(200):
+        for _ in range(400):
             if LogEntry.objects.filter(kind=kind).count() >= count:
                 return
             self.desk.wait_for_timeout(50)

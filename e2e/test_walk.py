@@ -282,7 +282,7 @@ class PagesTest(BrowserCase):
             ("/shop", "Preferences"),
         ):
             desk.goto(f"{self.live_server_url}/#{path}")
-            expect(desk.get_by_text(text).first).to_be_visible()
+            expect(desk.get_by_text(text).locator("visible=true").first).to_be_visible()
             self.assertEqual(self.axe(desk), [], path)
         desk.goto(f"{self.live_server_url}/#/jobs/{job.pk}/mix")
         desk.get_by_label("Amount to mix, ml").fill("0")

@@ -41,7 +41,7 @@ class FullShopTest(ShopMixin, TestCase):
         note = self.entry("note", {"text": "masked by eye"}, job_id=str(self.full[0].pk))
         start = self.entry("coat_started", begun, job_id=str(self.full[0].pk))
         with (
-            mock.patch.object(reflow, "lay_out", wraps=reflow.lay_out) as laid,
+            mock.patch.object(reflow, "stood", wraps=reflow.stood) as laid,
             mock.patch.object(reflow, "solve", wraps=reflow.solve) as solved,
             mock.patch.object(planning, "solve", wraps=planning.solve) as planned,
         ):

@@ -49,7 +49,7 @@ class FullMixin(ShopMixin):
 class PlannerTest(FullMixin, TestCase):
     def test_a_tap_lays_out_nothing_takes_off_what_is_done_and_the_plan_follows(self) -> None:
         first = self.page()["plan"]["tasks"]
-        with mock.patch.object(reflow, "lay_out") as laid, mock.patch.object(reflow, "solve") as solved:
+        with mock.patch.object(reflow, "stood") as laid, mock.patch.object(reflow, "solve") as solved:
             self.assertEqual(self.send(self.client, self.start_entry())[0]["result"], "stored")
             page = self.page()
         self.assertEqual((laid.call_count, solved.call_count), (0, 0))
@@ -134,7 +134,7 @@ class PlannerTest(FullMixin, TestCase):
 
     def test_a_plan_that_grew_old_is_wanted_by_the_minute_and_by_no_page(self) -> None:
         clock.set_now(NOW + 4 * 3600)
-        with mock.patch.object(reflow, "lay_out") as laid:
+        with mock.patch.object(reflow, "stood") as laid:
             self.page()
             self.client.get("/api/now")
         self.assertEqual((laid.call_count, do_what_waits()), (0, 0))

@@ -55,6 +55,9 @@
   }
 
   /** Put the next component in: by the amount shown, or by what the scale shows. */
+  /** What was tapped last is not tapped twice before the cup shows it; every other tap counts at once. */
+  let tapped = $state("");
+  const taken = $derived(told.waiting && pour?.role === tapped);
   async function poured(scaleText = ""): Promise<void> {
     if (!mix || !pour) return;
     const batchId = mix.poured?.batch_id ?? crypto.randomUUID();
@@ -87,6 +90,7 @@
       facts.push({ kind: "batch_mixed", body: { batch_id: batchId, sheet_id: mix.sheet.id, parts, hardener_in_at, mix_degc } });
     }
     shows = warm = "";
+    tapped = pour.role;
     await outbox.add(page.head.id, facts, say.mix.added(pour.name));
   }
   /** Cans named on this screen; the one remembered from the last pour stands until another is. */
@@ -175,10 +179,10 @@
             void poured(shows);
           }}
         >
-          <button class="btn go" type="button" disabled={told.waiting} onclick={() => poured()}>{say.mix.added(pour.name)}</button>
+          <button class="btn go" type="button" disabled={taken} onclick={() => poured()}>{say.mix.added(pour.name)}</button>
           <label class="sr" for="scale">{say.mix.scaleReading(unit("g"))}</label>
           <input id="scale" inputmode="decimal" bind:value={shows} placeholder={say.mix.scaleReading(unit("g"))} />
-          <button class="btn" disabled={told.waiting || !shows.trim()}>{say.mix.saveReading}</button>
+          <button class="btn" disabled={taken || !shows.trim()}>{say.mix.saveReading}</button>
         </form>
         {#if isLast && mix.pot}<label class="warm"
             >{say.taps.mixMeasured(unit("degc"))}
