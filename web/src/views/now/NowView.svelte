@@ -153,16 +153,14 @@
   }
 </script>
 
+{#if session.who?.demo_lapsed && session.mayWrite}<div class="pad lapsed">
+    <span>{say.today.demoLapsed}</span>
+    <button class="btn small go" disabled={loading} onclick={toPresent}>{loading ? say.today.demoLoading : say.today.demoToPresent}</button>
+    {#if refusal}<b role="alert">{refusal}</b>{/if}
+  </div>{/if}
 <div class="now" bind:clientWidth={box}>
   <h1 class="sr">{say.common.today}</h1>
   {#if told.problem}<p class="pad" role="alert"><b>{told.problem}</b></p>{/if}
-  {#if session.who?.demo_lapsed && session.mayWrite}<div class="pad lapsed">
-      <span>{say.today.demoLapsed}</span>
-      <button class="btn small go" disabled={loading} onclick={toPresent}
-        >{loading ? say.today.demoLoading : say.today.demoToPresent}</button
-      >
-      {#if refusal}<b role="alert">{refusal}</b>{/if}
-    </div>{/if}
   {#if page && rows.length === 0}<p class="pad">
       {say.today.nothingIsWetWaitingOr} <a class="line" href="#/jobs/new">{say.common.newJob}</a>
       {say.today.orOpenOneFrom}
