@@ -61,6 +61,8 @@ def solve(
         return _full(p, objective, known, limit_s if most_s is None else most_s, seed)
     rules_until = None if most_s is None else time.monotonic() + most_s
     given, best = p, _best_rule(p, objective, known, rules_until)
+    if _many_jobs(p):  # few tasks in many jobs: filled as a full shop is, if that is better
+        best = min((best, one_by_one(p, rule_orders)), key=lambda plan: cost(plan, given, objective))
     conflicts: list[Conflict] = []
     while best.finish_at is None and best.conflicts and len(conflicts) < MOST_DROPS:
         conflict = best.conflicts[-1]
@@ -96,6 +98,10 @@ def stood(order: Sequence[str], p: Problem) -> Plan:
 
 
 def _is_full(p: Problem) -> bool:
+    return _many_jobs(p) and len(p.tasks) > MOST_FOR_CP
+
+
+def _many_jobs(p: Problem) -> bool:
     return len({t.job_id for t in p.tasks.values()}) > MANY_JOBS
 
 

@@ -51,13 +51,19 @@
       total_ml: totalText.trim() ? ml : undefined,
       tint_frac: tintText.trim() ? percentTint / 100 : undefined,
     };
-    void told.ask(() => api.GET("/api/jobs/{job_id}/mix", { params: { path: { job_id: page.head.id }, query } }));
+    const key = wish(sheet, totalText, tintText);
+    void told
+      .ask(() => api.GET("/api/jobs/{job_id}/mix", { params: { path: { job_id: page.head.id }, query } }))
+      .then((got) => got && (shown = key));
   }
 
-  /** Put the next component in: by the amount shown, or by what the scale shows. */
-  /** What was tapped last is not tapped twice before the cup shows it; every other tap counts at once. */
+  const wish = (...typed: string[]): string => typed.join("\n");
+  /** For what amount and tint the cup is shown: what is poured is what stands there. */
+  let shown = $state("");
   let tapped = $state("");
-  const taken = $derived(told.waiting && pour?.role === tapped);
+  /** What was tapped last is not tapped twice before the cup shows it; every other tap counts at once. */
+  const taken = $derived(shown !== wish(sheetId, total, tint) || (told.waiting && pour?.role === tapped));
+  /** Put the next component in: by the amount shown, or by what the scale shows. */
   async function poured(scaleText = ""): Promise<void> {
     if (!mix || !pour) return;
     const batchId = mix.poured?.batch_id ?? crypto.randomUUID();
