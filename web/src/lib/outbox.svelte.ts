@@ -24,6 +24,7 @@ interface Box extends DBSchema {
 }
 
 const RETRY_MS = 3000;
+const SILENT_MS = 12000; // a phone that has walked out of reach hears nothing, not even that: it asks again
 const SET_RIGHT_S = 5;
 const MOST_AT_ONCE = 100;
 /** No, as the server puts it about what was sent; anything else may be another matter next time. */
@@ -188,7 +189,9 @@ class Outbox {
 
   post(some: Kept[]) {
     const entries = some.map((k) => k.entry);
-    return api.POST("/api/entries", { body: { sent_at: serverClock.now, by: session.who?.user, entries } });
+    const body = { sent_at: serverClock.now, by: session.who?.user, entries };
+    // Sent twice is stored once.
+    return api.POST("/api/entries", { body, signal: AbortSignal.timeout(SILENT_MS) });
   }
 
   async forget(key: number): Promise<void> {
