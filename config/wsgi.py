@@ -1,4 +1,4 @@
-"""The WSGI door for gunicorn."""
+"""The WSGI door for the web server."""
 
 import os
 

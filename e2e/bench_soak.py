@@ -17,7 +17,7 @@ from typing import Any
 
 from ops.cluster import free_port, throwaway
 from ops.paths import ROOT, venv_bin
-from ops.serve import gunicorn, web_env
+from ops.serve import web_env, web_server
 
 from .bench import say
 from .test_durability import Client
@@ -39,7 +39,7 @@ class SoakBench(unittest.TestCase):
             subprocess.run([*manage, *words], env=self.env, cwd=ROOT, check=True, capture_output=True)
         port = free_port()
         self.base = f"http://127.0.0.1:{port}"
-        server = gunicorn(self.env, port, cluster.folder / "web.log")
+        server = web_server(self.env, port, cluster.folder / "web.log")
         worker = subprocess.Popen(
             [*manage, "work"], env=self.env, cwd=ROOT, start_new_session=True,
             stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,

@@ -1,4 +1,4 @@
-"""A real gunicorn and PostgreSQL, fsync on, killed at twenty seeded moments around coat done.
+"""The real web server and PostgreSQL, fsync on, killed at twenty seeded moments around coat done.
 
 Every acknowledged id must be there once, whatever was killed, and a client that sends again what
 was never acknowledged must end with exactly one of each.
@@ -11,6 +11,7 @@ import json
 import os
 import random
 import signal
+import socket
 import subprocess
 import threading
 import time
@@ -25,7 +26,7 @@ import psycopg
 
 from ops.cluster import Cluster, free_port, throwaway
 from ops.paths import ROOT, venv_bin
-from ops.serve import gunicorn, web_env
+from ops.serve import web_env, web_server
 
 SEED, MOMENTS = 20, 10
 
@@ -75,7 +76,7 @@ class KillTest(unittest.TestCase):
         return done.stdout
 
     def start_server(self) -> subprocess.Popen[bytes]:
-        server = gunicorn(self.app_env, self.port, self.cluster.folder / "web.log")
+        server = web_server(self.app_env, self.port, self.cluster.folder / "web.log")
         for _ in range(200):
             try:
                 urllib.request.urlopen(f"http://127.0.0.1:{self.port}/api/session", timeout=10).close()
@@ -85,7 +86,7 @@ class KillTest(unittest.TestCase):
         self.fail("the web server did not come up")
 
     def kill_server(self) -> None:
-        """kill -9 on gunicorn's own process group: master and workers at once."""
+        """kill -9 on the server's own process group: master and workers at once."""
         if self.server.poll() is None:
             os.killpg(self.server.pid, signal.SIGKILL)
             self.server.wait()
@@ -99,6 +100,7 @@ class KillTest(unittest.TestCase):
         rng = random.Random(SEED)
         client = Client(f"http://127.0.0.1:{self.port}")
         client.sign_in()
+        self.half_sent_requests_hold_nobody_up(client)
         job = client.call("GET", "/api/jobs")["jobs"][0]["id"]
         page = client.call("GET", f"/api/jobs/{job}")
         self.facts, self.job, self.n = page["facts"], job, 0
@@ -124,6 +126,18 @@ class KillTest(unittest.TestCase):
         self.assertEqual({i: counts.get(i) for i in acknowledged}, dict.fromkeys(acknowledged, 1))
         self.assertIn("projections are what the log says", self.manage("verify_log"))
         self.no_way_round_the_guard()
+
+    def half_sent_requests_hold_nobody_up(self, client: Client) -> None:
+        """Phones that walked out of reach in mid-sentence, and strangers who mean it."""
+        heads = b"POST /api/entries HTTP/1.1\r\nHost: 127.0.0.1\r\n"
+        body = heads + b"Content-Type: application/json\r\nContent-Length: 5000\r\n\r\n{"
+        with ExitStack() as stack:
+            for k in range(200):
+                one = stack.enter_context(socket.create_connection(("127.0.0.1", self.port), timeout=5))
+                one.sendall(body if k % 2 else heads)
+            began = time.monotonic()
+            client.call("GET", "/api/jobs")
+            self.assertLess(time.monotonic() - began, 5.0)
 
     def no_way_round_the_guard(self) -> None:
         """The role the server signs in by reads and writes rows, and can take nothing away."""

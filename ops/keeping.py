@@ -13,18 +13,19 @@ from pathlib import Path
 from .cluster import Cluster
 from .console import StepFailed, say
 
-__all__ = ["Kept", "end_left_over", "keep_running"]
+__all__ = ["Kept", "end_left_over", "end_session", "keep_running"]
 
 LOOK_S = 0.5
 TIRED_AFTER, WITHIN_S = 5, 60.0
+#: In the environment of every process started from here.
+OURS = b"COATLOG_SECRET_KEY="
 
 
 @dataclass
 class Kept:
-    """A process of ours.  `mark`: what its command line holds; `folder`: where its id and its log are."""
+    """A process of ours, leader of a session.  `folder`: where its id and its log are."""
 
     name: str
-    mark: bytes
     folder: Path
     begin: Callable[[Path], subprocess.Popen[bytes]]
     process: subprocess.Popen[bytes] | None = None
@@ -39,6 +40,8 @@ class Kept:
         return self.folder / f"{self.name}.pid"
 
     def start(self) -> None:
+        if self.process is not None:
+            end_session(self.process.pid)
         self.process = self.begin(self.log)
         self.pid_file.write_text(str(self.process.pid))
 
@@ -59,11 +62,20 @@ class Kept:
 def end_left_over(kept: Kept) -> None:
     """End what a start that was killed left behind."""
     try:
-        pid = int(kept.pid_file.read_text())
-        if kept.mark in Path(f"/proc/{pid}/cmdline").read_bytes():
-            os.killpg(pid, signal.SIGKILL)
+        end_session(int(kept.pid_file.read_text()))
     except (OSError, ValueError):
         return
+
+
+def end_session(leader: int) -> None:
+    """Kill what is left of a session of ours: workers outlive a leader that was killed, and hold its port."""
+    for folder in Path("/proc").glob("[0-9]*"):
+        try:
+            session = int((folder / "stat").read_text().rsplit(")", 1)[1].split()[3])
+            if session == leader and OURS in (folder / "environ").read_bytes():
+                os.kill(int(folder.name), signal.SIGKILL)
+        except OSError:
+            continue  # it has ended meanwhile, or is somebody else's
 
 
 def keep_running(kept: Sequence[Kept], cluster: Cluster | None) -> int:

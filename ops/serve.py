@@ -22,7 +22,7 @@ from .lesser import Rights, lesser_rights
 from .machine import need_postgres, need_python, need_web
 from .paths import ROOT, home, venv_bin
 
-__all__ = ["cluster_of", "gunicorn", "only_one", "secret_of", "start", "web_env"]
+__all__ = ["cluster_of", "only_one", "secret_of", "start", "web_env", "web_server"]
 
 WEB_PORT = 8710
 
@@ -112,8 +112,8 @@ def _serve(place: Path) -> int:
             say("  You are root, and the server runs as root too: nobody else can read this folder.")
         owner = web_env(owner_url or url, secret=secret)
         port = free_port(int(os.environ.get("COATLOG_PORT", WEB_PORT)))
-        web = Kept("web", b"config.wsgi", place, lambda log: gunicorn(env, port, log, rights))
-        planner = Kept("planner", b"manage.py\0work", place, lambda log: _planner(env, log, rights))
+        web = Kept("web", place, lambda log: web_server(env, port, log, rights))
+        planner = Kept("planner", place, lambda log: _planner(env, log, rights))
         for one in (web, planner):
             end_left_over(one)
         # It comes up while the tables are seen to; nobody is given the address before both are done.
@@ -172,13 +172,12 @@ def _manage(env: dict[str, str], *words: str) -> str:
     )
 
 
-def gunicorn(
+def web_server(
     env: dict[str, str], port: int, log_file: Path, rights: Rights | None = None
 ) -> subprocess.Popen[bytes]:
-    """The web server, in a process group of its own."""
-    words = ["--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4"]
-    words += ["--graceful-timeout", "5", "--timeout", "60"]
-    return _of_its_own(["-m", "gunicorn", "config.wsgi", *words], env, log_file, rights or {})
+    """The web server, in a session of its own."""
+    words = ["-m", "hypercorn", "--config", "file:config/server.py", "--bind", f"127.0.0.1:{port}"]
+    return _of_its_own([*words, "wsgi:config.wsgi:application"], env, log_file, rights or {})
 
 
 def _planner(env: dict[str, str], log_file: Path, rights: Rights) -> subprocess.Popen[bytes]:
