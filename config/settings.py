@@ -36,6 +36,7 @@ INSTALLED_APPS = [
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
+    "django.middleware.gzip.GZipMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -100,7 +101,7 @@ CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
         "default-src": [SELF],
         "style-src": [SELF, "'unsafe-inline'"],
-        "img-src": [SELF, "data:"],
+        "img-src": [SELF, "data:", "blob:"],  # blob: pictures not sent yet
         "object-src": [NONE],
         "base-uri": [SELF],
         "frame-ancestors": [NONE],
@@ -124,6 +125,8 @@ LANGUAGE_CODE = "en"
 STATIC_URL = "/static/"
 WEB_DIST = BASE_DIR / "web" / "dist"
 STATIC_ROOT = WEB_DIST
+#: Names with a hash of their content in them never mean another file.
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^/static/assets/.+-[\w-]{8}\.\w+$"
 UPLOAD_LIMIT_BYTES = 8 * 1024 * 1024
 DOCUMENT_LIMIT_BYTES = 64 * 1024 * 1024  # a job carries its pictures
 DATA_UPLOAD_MAX_MEMORY_SIZE = UPLOAD_LIMIT_BYTES

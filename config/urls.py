@@ -18,6 +18,18 @@ def page(request: HttpRequest) -> HttpResponse:
     return HttpResponse(index.read_text(encoding="utf-8"))
 
 
+def worker(request: HttpRequest) -> HttpResponse:
+    """The service worker: it answers for what lies beside it and below, so it stands at the top."""
+    script = settings.WEB_DIST / "sw.js"
+    if not script.exists():
+        return HttpResponse(status=404)
+    return HttpResponse(
+        script.read_text(encoding="utf-8"),
+        content_type="text/javascript; charset=utf-8",
+        headers={"Cache-Control": "no-cache"},
+    )
+
+
 def healthz(request: HttpRequest) -> HttpResponse:
     """For whoever watches the server: 200 while it reaches its database, 503 while not."""
     try:
@@ -28,4 +40,4 @@ def healthz(request: HttpRequest) -> HttpResponse:
     return HttpResponse("ok\n", content_type="text/plain")
 
 
-urlpatterns = [path("api/", api.urls), path("healthz", healthz), path("", page)]
+urlpatterns = [path("api/", api.urls), path("healthz", healthz), path("sw.js", worker), path("", page)]

@@ -81,6 +81,8 @@ class BrowserCase(LiveServerTestCase):
                 time.sleep(patience)
 
     def context(self, viewport: dict[str, int] = DESK, **options: Any) -> BrowserContext:
+        """A fresh profile; the page's own store of files only where a test is about it."""
+        options.setdefault("service_workers", "block")
         context = self.browser.new_context(viewport=viewport, locale="en-GB", **options)  # type: ignore[arg-type]
         context.set_default_timeout(20_000)
         self.addCleanup(context.close)

@@ -119,15 +119,24 @@ def need_node_modules() -> None:
 
 def need_web() -> None:
     """The built interface, rebuilt when a source file changed."""
-    sources = [p for p in (WEB / "src").rglob("*") if p.is_file()]
+    sources = [p for n in ("src", "sw", "public") for p in (WEB / n).rglob("*") if p.is_file()]
     sources += [WEB / n for n in ("index.html", "vite.config.ts", "package-lock.json", "svelte.config.js")]
     wanted = _digest(sources)
     mark = WEB / "dist" / ".built-from"
     if mark.exists() and mark.read_text() == wanted:
         return
     need_node_modules()
-    step("Building the interface", lambda: npm("run", "build"))
+    step("Building the interface", _build_web)
     mark.write_text(wanted)
+
+
+def _build_web() -> None:
+    npm("run", "build")
+    # Each file once more in the two compressed forms browsers take: phones on a slipway have little reception.
+    run(
+        [venv_bin("python"), "-m", "whitenoise.compress", "-q", WEB / "dist"],
+        remedy="Read the message above it.",
+    )
 
 
 def npm(*words: str) -> str:

@@ -218,7 +218,8 @@ def sign_in(request: HttpRequest, data: SignIn) -> SessionOut:
 
 @router.get("/session", auth=None, response={200: SessionOut, 204: None}, operation_id="get_session")
 def get_session(request: HttpRequest) -> Status[SessionOut] | Status[None]:
-    """Who is signed in; no content when nobody is."""
+    """Who is signed in; no content when nobody is.  Hands out the token that writing asks for."""
+    get_token(request)  # the page itself may come out of the phone's own store
     member = MemberAuth().authenticate(request, None)
     return Status(204, None) if member is None else Status(200, session_of(request, member))
 

@@ -1,8 +1,13 @@
 <script lang="ts">
   import Router from "svelte-spa-router";
   import Patterns from "./figures/Patterns.svelte";
+  import { when } from "./lib/format";
+  import { serverClock } from "./lib/clock.svelte";
+  import { network } from "./lib/network.svelte";
   import { outbox } from "./lib/outbox.svelte";
   import { session } from "./lib/session.svelte";
+  import { stow } from "./lib/stow";
+  import { version } from "./lib/version.svelte";
   import TopLine from "./ui/TopLine.svelte";
   import SignIn from "./views/SignIn.svelte";
   import JobView from "./views/job/JobView.svelte";
@@ -48,8 +53,11 @@
     let again: ReturnType<typeof setTimeout>;
     async function look(): Promise<void> {
       await session.look();
-      if (session.asked) outbox.start();
-      else again = setTimeout(() => void look(), AGAIN_MS);
+      if (session.asked) {
+        outbox.start();
+        stow.start();
+        void version.start();
+      } else again = setTimeout(() => void look(), AGAIN_MS);
     }
     void look();
     return () => clearTimeout(again);
@@ -75,6 +83,13 @@
   {#if session.who}
     <button class="skip" onclick={() => main?.focus()}>{say.app.skipToContent}</button>
     <TopLine />
+    {#if network.down}<p class="aside" role="status">
+        {network.kept_at ? say.app.noConnection(when(network.kept_at, serverClock.now)) : say.app.noConnectionNothing}
+      </p>{/if}
+    {#if outbox.homeless}<p class="aside" role="alert"><b>{say.app.homeless}</b></p>{/if}
+    {#if version.newer}<p class="aside" role="status">
+        {say.app.newVersion} <button class="btn small" onclick={() => version.load()}>{say.app.loadIt}</button>
+      </p>{/if}
     {#each outbox.aside as a (a.key)}
       <p class="aside" role="alert">
         <b>{say.app.notAccepted(a.entry.kind.replaceAll("_", " "))}</b>

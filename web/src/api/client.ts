@@ -1,6 +1,8 @@
 /** The one client of the API. Types come from docs/openapi.json; nothing is typed twice. */
 import createClient from "openapi-fetch";
 import { serverClock } from "../lib/clock.svelte";
+import { kept } from "../lib/kept";
+import { network } from "../lib/network.svelte";
 import type { components, paths } from "./schema";
 import { language, say } from "../words";
 import { openBook, served, worded } from "../words/served";
@@ -40,25 +42,65 @@ export const inReadersWords = (text: string): string => served(text, language(),
 
 /** The status our own client gives where no server answered. */
 const NO_ANSWER = 504;
+/** What a door in front of a server that is gone says. */
+const NOBODY_HOME = [502, 503, 504];
+/** A phone that has walked out of reach hears nothing, not even that: so long it waits for an answer it has an older one of. */
+const PATIENCE_MS = 8000;
 
-/** Never throws: a question nobody answers comes back as a problem like any other. */
+const where = (request: Request): string => request.url.slice(location.origin.length);
+
+/** The answer in the reader's words and units. */
+async function told(response: Response): Promise<Response | undefined> {
+  const units = reader.units();
+  if ((language() === "en" && units === "metric") || !response.headers.get("Content-Type")?.includes("json")) return undefined;
+  await openBook(language());
+  const words = worded(await response.clone().json(), (text) => served(text, language(), units));
+  return new Response(JSON.stringify(words), { status: response.status, statusText: response.statusText, headers: response.headers });
+}
+
+/** What the server said to the same question before, while it cannot be asked. */
+async function before(request: Request): Promise<Response | null> {
+  const said = request.method === "GET" ? await kept.recall(where(request)) : null;
+  if (!said) return null;
+  network.kept_at = Math.min(network.kept_at ?? said.at, said.at);
+  return new Response(said.text, { headers: { "Content-Type": "application/json", "Coat-Kept": String(said.at) } });
+}
+
+/** Never throws: a question nobody answers comes back as it was answered before, or as a problem like any other. */
 export const api = createClient<paths>({ baseUrl: "" });
 api.use({
-  onRequest({ request }) {
-    if (request.method !== "GET") request.headers.set("X-CSRFToken", cookie("csrftoken"));
-    return request;
+  async onRequest({ request }) {
+    if (request.method !== "GET") {
+      request.headers.set("X-CSRFToken", cookie("csrftoken"));
+      return request;
+    }
+    if (network.down) {
+      const answer = await before(request);
+      if (answer) return (await told(answer)) ?? answer;
+    }
+    if (!kept.worth(where(request)) || !(await kept.recall(where(request)))) return request;
+    return new Request(request, { signal: AbortSignal.any([request.signal, AbortSignal.timeout(PATIENCE_MS)]) });
   },
-  async onResponse({ response }) {
+  async onResponse({ request, response }) {
+    if (response.headers.has("Coat-Kept")) return told(response);
+    if (NOBODY_HOME.includes(response.status)) {
+      if (!response.headers.has("Coat-Now")) network.lost();
+      const answer = await before(request);
+      return answer ? ((await told(answer)) ?? answer) : undefined;
+    }
     serverClock.hear(response.headers.get("Coat-Now"));
-    const units = reader.units();
-    if ((language() === "en" && units === "metric") || !response.headers.get("Content-Type")?.includes("json")) return undefined;
-    await openBook(language());
-    const told = worded(await response.clone().json(), (text) => served(text, language(), units));
-    return new Response(JSON.stringify(told), { status: response.status, statusText: response.statusText, headers: response.headers });
+    network.heard(serverClock.now);
+    if (request.method === "GET" && response.status === 200 && response.headers.get("Content-Type")?.includes("json"))
+      void kept.keep(where(request), await response.clone().text(), serverClock.now);
+    if (response.status === 304) void kept.still(where(request), serverClock.now);
+    return told(response);
   },
-  onError() {
+  async onError({ request, error }) {
+    const given_up = error instanceof DOMException && error.name === "AbortError";
+    if (!given_up && request.method === "GET") network.lost();
+    else if (!given_up) void network.look();
     const problem: Problem = { title: "No answer", status: NO_ANSWER, detail: say.client.noConnectionToTheServer, errors: [] };
-    return Response.json(problem, { status: NO_ANSWER });
+    return (await before(request)) ?? Response.json(problem, { status: NO_ANSWER });
   },
 });
 

@@ -25,7 +25,7 @@ export class JobPoll {
       params: { path: { job_id: this.id } },
       headers: this.#tag ? { "If-None-Match": this.#tag } : {},
     });
-    if (response.status === 304) return;
+    if (response.status === 304 || (this.page && response.headers.has("Coat-Kept"))) return;
     if (response.status === 401) return session.lost();
     if (response.status === 404) this.gone = true;
     if (!data) {

@@ -2,11 +2,14 @@
  *
  * An entry is in IndexedDB before the tap is acknowledged; sent oldest first, under the name of who
  * was signed in at the tap and no other; one the server will not take is set aside and shown, never
- * lost. Sending twice is harmless: ids are made here.
+ * lost. Sending twice is harmless: ids are made here. A picture waits beside the entry that shows it and holds
+ * up no other.
  */
 import { type DBSchema, type IDBPDatabase, openDB } from "idb";
 import { api, inWords, type Schemas } from "../api/client";
 import { serverClock } from "./clock.svelte";
+import { network } from "./network.svelte";
+import { isHere, type Picture, picturesFrom, picturesOf, upload, withIds } from "./photos";
 import { session } from "./session.svelte";
 import { say } from "../words";
 
@@ -21,12 +24,14 @@ interface Box extends DBSchema {
   waiting: { key: number; value: Kept };
   aside: { key: number; value: Aside };
   meta: { key: string; value: string | number };
+  photos: { key: string; value: Picture };
 }
 
 const RETRY_MS = 3000;
 const SILENT_MS = 12000; // a phone that has walked out of reach hears nothing, not even that: it asks again
 const SET_RIGHT_S = 5;
 const MOST_AT_ONCE = 100;
+const MOST_SENT = 50;
 /** No, as the server puts it about what was sent; anything else may be another matter next time. */
 const FINAL = [400, 413, 422];
 /** A server that answers everything else fails at this alone so often before it is set aside. */
@@ -48,6 +53,11 @@ class Outbox {
   last = $state.raw<{ ids: string[]; text: string; at: number } | null>(null);
   /** Rises when the server has taken something: whoever shows state asks again. */
   taken = $state(0);
+  /** Why this device keeps nothing: its store is full, or a private window has none. */
+  homeless = $state(false);
+  /** What could not be written down: there until the page is closed. */
+  #loose: Kept[] = [];
+  #looseKey = -1;
   #db: Promise<IDBPDatabase<Box>> | null = null;
   #acted: { act: string; at_ms: number; ids: Promise<string[]> } = { act: "", at_ms: -1e9, ids: Promise.resolve([]) };
   #sending = false;
@@ -55,9 +65,50 @@ class Outbox {
   #again = false;
 
   start(): void {
-    void this.#count().then(() => this.send());
+    void this.#remember()
+      .then(() => this.#count())
+      .then(() => this.send());
     setInterval(() => void this.send(), RETRY_MS);
     addEventListener("online", () => void this.send());
+    network.onBack = () => {
+      this.taken += 1;
+      void this.send();
+    };
+    // Asked once: a browser short of room then takes from others first.
+    void navigator.storage?.persist?.().catch(() => false);
+  }
+
+  /** Pictures kept here until the server has them, or why one cannot be; entries may name them by the ids at once. */
+  async keep(files: FileList | null | undefined): Promise<{ ids: string[]; refusal: string }> {
+    const { pictures, refusal } = await picturesFrom(files);
+    const ids: string[] = [];
+    if (refusal) return { ids, refusal };
+    for (const picture of pictures) {
+      try {
+        await (await this.#open()).put("photos", picture);
+        ids.push(picture.id);
+      } catch {
+        const got = await upload(picture); // no room here: straight to the server, while it can be reached
+        if (!("id" in got)) return { ids, refusal: "why" in got ? got.why : say.photos.noRoom };
+        ids.push(got.id);
+      }
+    }
+    return { ids, refusal: "" };
+  }
+
+  /** A picture not sent yet. */
+  async photo(id: string): Promise<Blob | null> {
+    return (await (await this.#open()).get("photos", id))?.blob ?? null;
+  }
+
+  /** What was sent before this page was opened, for pages that are older than that. */
+  async #remember(): Promise<void> {
+    try {
+      const sent = await (await this.#open()).get("meta", "sent");
+      if (sent) this.sent = JSON.parse(String(sent)) as typeof this.sent;
+    } catch {
+      return; // a window that keeps nothing
+    }
   }
 
   /** Write entries down, then send. More than one belong together and are stored whole or not at all. */
@@ -73,40 +124,44 @@ class Outbox {
   }
 
   async #write(jobId: string | null, facts: Fact[], undoText: string): Promise<string[]> {
-    const db = await this.#open();
+    const made = facts.map((fact) => ({ fact, id: crypto.randomUUID() }));
     const group = facts.length > 1 ? crypto.randomUUID() : null;
-    const tx = db.transaction(["waiting", "meta"], "readwrite");
-    let device = await tx.objectStore("meta").get("device");
-    let n = Number((await tx.objectStore("meta").get("n")) ?? 0);
-    if (!device) device = crypto.randomUUID();
-    await tx.objectStore("meta").put(device, "device");
-    // A clock set right by a second or two must not put this tap before the one before it.
-    const before = Number((await tx.objectStore("meta").get("at")) ?? 0);
-    const at = before > serverClock.now && before - serverClock.now <= SET_RIGHT_S ? before : serverClock.now;
-    const ids: string[] = [];
     const by = session.who?.user;
-    for (const fact of facts) {
-      n += 1;
-      const id = crypto.randomUUID();
-      ids.push(id);
-      const entry: EntryIn = {
-        id,
-        job_id: jobId,
-        kind: fact.kind,
-        v: 1,
-        at: fact.at ?? at,
-        at_from: fact.at === undefined ? "tap" : "typed",
-        device_id: String(device),
-        n,
-        group_id: group,
-        body: fact.body,
-      };
-      await tx.objectStore("waiting").add({ entry, by });
+    const entryOf = ({ fact, id }: (typeof made)[number], at: number, device: string, n: number): EntryIn => ({
+      id,
+      job_id: jobId,
+      kind: fact.kind,
+      v: 1,
+      at: fact.at ?? at,
+      at_from: fact.at === undefined ? "tap" : "typed",
+      device_id: device,
+      n,
+      group_id: group,
+      body: fact.body,
+    });
+    try {
+      const db = await this.#open();
+      const tx = db.transaction(["waiting", "meta"], "readwrite");
+      const meta = tx.objectStore("meta");
+      const device = String((await meta.get("device")) ?? crypto.randomUUID());
+      let n = Number((await meta.get("n")) ?? 0);
+      // A clock set right by a second or two must not put this tap before the one before it.
+      const before = Number((await meta.get("at")) ?? 0);
+      const at = before > serverClock.now && before - serverClock.now <= SET_RIGHT_S ? before : serverClock.now;
+      for (const one of made) await tx.objectStore("waiting").add({ entry: entryOf(one, at, device, ++n), by });
+      await meta.put(device, "device");
+      await meta.put(n, "n");
+      await meta.put(at, "at");
+      await tx.done;
+      this.homeless = false;
+    } catch {
+      // No room, or no store at all: it waits in the page itself, which says so.
+      this.homeless = true;
+      for (const [n, one] of made.entries())
+        this.#loose.push({ key: this.#looseKey--, entry: entryOf(one, serverClock.now, "unkept", n + 1), by });
     }
-    await tx.objectStore("meta").put(n, "n");
-    await tx.objectStore("meta").put(at, "at");
-    await tx.done;
     await this.#count();
+    const ids = made.map((one) => one.id);
     if (undoText) this.last = { ids, text: undoText, at: serverClock.now };
     await this.send();
     return ids;
@@ -133,12 +188,13 @@ class Outbox {
     this.#again = false;
     try {
       const all = await this.#own("waiting");
-      if (all.length === 0) return;
-      let some = together(all, MOST_AT_ONCE);
+      const sendable = withoutPictures(all);
+      if (sendable.length === 0) return void (await this.#sendPictures(all));
+      let some = together(sendable, MOST_AT_ONCE);
       let { data, error, response } = await this.post(some);
-      if (!response.ok && ![401, 409].includes(response.status) && some.length > together(all, 1).length) {
+      if (!response.ok && ![401, 409].includes(response.status) && some.length > together(sendable, 1).length) {
         // One of them cannot even be read: send the oldest alone, so that it alone is set aside.
-        some = together(all, 1);
+        some = together(sendable, 1);
         ({ data, error, response } = await this.post(some));
         this.#again = true;
       }
@@ -151,6 +207,7 @@ class Outbox {
         return;
       }
       await this.#settle(some, data);
+      if (all.length > some.length) this.#again = true;
     } catch {
       // No network: everything stays where it is and is sent again.
     } finally {
@@ -160,21 +217,65 @@ class Outbox {
     }
   }
 
-  async #settle(some: Kept[], outcomes: Answer): Promise<void> {
+  /** The pictures of the oldest entry that shows some; then it goes like any other. */
+  async #sendPictures(all: Kept[]): Promise<void> {
+    const first = all[0];
+    if (!first) return;
+    const group = all.filter((k) => k === first || (first.entry.group_id && k.entry.group_id === first.entry.group_id));
     const db = await this.#open();
-    const fresh: { entry: EntryIn; seq: number }[] = [];
+    const ids: Record<string, string> = {};
+    for (const here of new Set(group.flatMap((k) => picturesOf(k.entry)))) {
+      const picture = await db.get("photos", here);
+      const got = picture ? await upload(picture) : { why: say.outbox.pictureGone };
+      if ("silent" in got) return;
+      if ("why" in got) return this.#put(group, got.why);
+      ids[here] = got.id;
+    }
+    const tx = db.transaction(["waiting", "photos"], "readwrite");
+    for (const k of group) if (k.key !== undefined) await tx.objectStore("waiting").put({ ...k, entry: withIds(k.entry, ids) }, k.key);
+    for (const here of Object.keys(ids)) await tx.objectStore("photos").delete(here);
+    await tx.done;
+    this.#again = true;
+  }
+
+  /** Set aside, with why. */
+  async #put(some: Kept[], why: string): Promise<void> {
+    const db = await this.#open();
     const tx = db.transaction(["waiting", "aside"], "readwrite");
+    for (const k of some) {
+      if (k.key !== undefined) await tx.objectStore("waiting").delete(k.key);
+      await tx.objectStore("aside").add({ entry: k.entry, by: k.by, why });
+    }
+    await tx.done;
+    this.#again = true;
+  }
+
+  async #settle(some: Kept[], outcomes: Answer): Promise<void> {
+    const fresh: { entry: EntryIn; seq: number }[] = [];
+    const bad: Aside[] = [];
+    const gone: number[] = [];
     for (const outcome of outcomes) {
       const kept = some.find((k) => k.entry.id === outcome.id);
       if (kept?.key === undefined) continue;
-      await tx.objectStore("waiting").delete(kept.key);
+      gone.push(kept.key);
       this.#tries.delete(outcome.id);
       if (outcome.seq != null) fresh.push({ entry: kept.entry, seq: outcome.seq });
-      const bad = outcome.result === "refused" || outcome.result === "differs";
-      if (bad) await tx.objectStore("aside").add({ entry: kept.entry, by: kept.by, why: outcome.why ?? "" });
+      if (outcome.result === "refused" || outcome.result === "differs")
+        bad.push({ entry: kept.entry, by: kept.by, why: outcome.why ?? "" });
     }
-    await tx.done;
-    this.sent = [...this.sent, ...fresh].slice(-20);
+    this.#loose = this.#loose.filter((k) => !gone.includes(k.key!));
+    if (!this.#loose.length) this.homeless = false;
+    this.sent = [...this.sent, ...fresh].slice(-MOST_SENT);
+    try {
+      const db = await this.#open();
+      const tx = db.transaction(["waiting", "aside", "meta"], "readwrite");
+      await tx.objectStore("meta").put(JSON.stringify(this.sent), "sent");
+      for (const key of gone) if (key > 0) await tx.objectStore("waiting").delete(key);
+      for (const one of bad) await tx.objectStore("aside").add(one);
+      await tx.done;
+    } catch {
+      if (bad.length) this.aside = [...this.aside, ...bad]; // nowhere to keep it: it is shown
+    }
     this.taken += 1;
   }
 
@@ -196,7 +297,9 @@ class Outbox {
 
   async forget(key: number): Promise<void> {
     const db = await this.#open();
+    const aside = await db.get("aside", key);
     await db.delete("aside", key);
+    for (const here of aside ? picturesOf(aside.entry) : []) await db.delete("photos", here);
     await this.#count();
   }
 
@@ -218,10 +321,15 @@ class Outbox {
   }
 
   async #all<Name extends "waiting" | "aside">(name: Name): Promise<Box[Name]["value"][]> {
-    const db = await this.#open();
-    const tx = db.transaction(name);
-    const [values, keys] = await Promise.all([tx.store.getAll(), tx.store.getAllKeys()]);
-    return values.map((v, i) => ({ ...v, key: keys[i] }));
+    const loose = name === "waiting" ? this.#loose : [];
+    try {
+      const db = await this.#open();
+      const tx = db.transaction(name);
+      const [values, keys] = await Promise.all([tx.store.getAll(), tx.store.getAllKeys()]);
+      return [...values.map((v, i) => ({ ...v, key: keys[i] })), ...loose];
+    } catch {
+      return [...loose];
+    }
   }
 
   async #count(): Promise<void> {
@@ -235,13 +343,18 @@ class Outbox {
   }
 
   #open(): Promise<IDBPDatabase<Box>> {
-    this.#db ??= openDB<Box>("coatlog", 1, {
-      upgrade(db) {
-        db.createObjectStore("waiting", { autoIncrement: true });
-        db.createObjectStore("aside", { autoIncrement: true });
-        db.createObjectStore("meta");
+    this.#db ??= openDB<Box>("coatlog", 2, {
+      upgrade(db, was) {
+        if (was < 1) {
+          db.createObjectStore("waiting", { autoIncrement: true });
+          db.createObjectStore("aside", { autoIncrement: true });
+          db.createObjectStore("meta");
+        }
+        db.createObjectStore("photos", { keyPath: "id" });
       },
+      blocking: (_now, _next, event) => (event.target as IDBDatabase).close(),
     });
+    this.#db.catch(() => (this.#db = null));
     return this.#db;
   }
 }
@@ -252,6 +365,12 @@ function together(all: Kept[], most: number): Kept[] {
   const group = all[n - 1]!.entry.group_id;
   while (group && n < all.length && all[n]!.entry.group_id === group) n += 1;
   return all.slice(0, n);
+}
+
+/** Those that can go at once: an entry that shows a picture waits for it, and its group with it. */
+function withoutPictures(all: Kept[]): Kept[] {
+  const waits = all.filter((k) => picturesOf(k.entry).some(isHere));
+  return all.filter((k) => !waits.some((w) => w === k || (w.entry.group_id && w.entry.group_id === k.entry.group_id)));
 }
 
 export const outbox = new Outbox();

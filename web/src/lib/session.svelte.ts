@@ -1,5 +1,10 @@
 /** Who is signed in. */
 import { api, inWords, reader, type Schemas } from "../api/client";
+import { serverClock } from "./clock.svelte";
+import { kept } from "./kept";
+
+/** Set while the server has not heard that somebody signed out here. */
+const OUT = "coatlog.signed-out";
 
 class Session {
   who = $state.raw<Schemas["SessionOut"] | null>(null);
@@ -10,10 +15,11 @@ class Session {
 
   /** Ask the server who is signed in; only its own no signs out. */
   async look(): Promise<void> {
+    if (localStorage.getItem(OUT)) return this.#outAgain();
     const { data, error, response } = await api.GET("/api/session");
     this.problem = response.ok || response.status === 401 ? "" : inWords(error);
     if (this.problem) return;
-    this.who = data ?? null;
+    this.#is(data ?? null);
     this.asked = true;
   }
 
@@ -21,7 +27,7 @@ class Session {
   async signIn(username: string, password: string): Promise<string> {
     const { data, error } = await api.POST("/api/session", { body: { username, password } });
     if (!data) return inWords(error);
-    this.who = data;
+    this.#is(data);
     return "";
   }
 
@@ -30,18 +36,38 @@ class Session {
     const time_zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
     const { data, error } = await api.POST("/api/shops", { body: { shop, time_zone, username, password } });
     if (!data) return inWords(error);
-    this.who = data;
+    this.#is(data);
     return "";
   }
 
+  /** Out, and nothing of what the server said stays; without network it is told as soon as it answers. */
   async signOut(): Promise<void> {
-    await api.DELETE("/api/session");
-    this.who = null;
+    localStorage.setItem(OUT, "yes");
+    this.#is(null);
+    await this.#outAgain();
   }
 
   /** The server said 401: what waits on this device stays, the sign-in page comes up. */
   lost(): void {
-    this.who = null;
+    this.#is(null);
+  }
+
+  async #outAgain(): Promise<void> {
+    const { response } = await api.DELETE("/api/session");
+    if (response.ok || response.status === 401) localStorage.removeItem(OUT);
+    this.asked = true;
+  }
+
+  #is(who: Schemas["SessionOut"] | null): void {
+    this.who = who;
+    if (who) localStorage.removeItem(OUT);
+    void (who ? this.#kept(who) : kept.forget());
+  }
+
+  /** A page opened without network is theirs still. */
+  async #kept(who: Schemas["SessionOut"]): Promise<void> {
+    await kept.belongsTo(who.user);
+    await kept.keep("/api/session", JSON.stringify(who), serverClock.now);
   }
 
   get mayWrite(): boolean {

@@ -28,6 +28,12 @@ export const de: Words = {
     startByCloses: (a: Value, b: Value) => `beginnen bis ${a}, schließt ${b}.`,
   },
   app: {
+    noConnection: (a: Value) => `Keine Verbindung. Stand der Anzeige: ${a}; was Sie tippen, wird hier behalten und später gesendet.`,
+    noConnectionNothing: "Keine Verbindung. Was Sie tippen, wird auf diesem Gerät behalten und später gesendet.",
+    homeless:
+      "Dieses Gerät kann nicht speichern, was Sie tippen (kein Platz oder privates Fenster). Lassen Sie diese Seite offen, bis es gesendet ist.",
+    newVersion: "Eine neue Version von Coat Log ist da.",
+    loadIt: "Laden",
     skipToContent: "Zum Inhalt springen",
     notAccepted: (a: Value) => `Nicht angenommen: ${a}.`,
     itIsKeptOnThis: (a: Value) => `${a} Er bleibt auf diesem Gerät.`,
@@ -401,6 +407,7 @@ export const de: Words = {
     unmask: (a: Value) => `Abdeckung ab ${a}`,
   },
   log: {
+    waits: " (noch nicht gesendet)",
     coatDone: (a: Value, b: Value, c: Value) => `${a}: ${b} fertig, ${c}`,
     batchMixed: (a: Value) => `${a} angesetzt`,
     batchClosed: (a: Value) => `Ansatz geschlossen: ${a}`,
@@ -611,7 +618,12 @@ export const de: Words = {
     useThisOption: "So planen",
   },
   outbox: {
+    pictureGone: "Das Bild liegt nicht mehr auf diesem Gerät.",
     undoneAtOnce: "sofort zurückgenommen",
+  },
+  photos: {
+    notAPicture: (a: Value) => `${a}: kein Bild, das dieses Gerät lesen kann. Erwartet: JPEG, PNG oder WebP.`,
+    noRoom: "Auf diesem Gerät ist kein Platz für das Bild, und der Server antwortet nicht. Platz schaffen, dann noch einmal.",
   },
   pages: {
     pagesOf: (a: Value) => `Seiten mit ${a}`,

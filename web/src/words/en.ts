@@ -29,6 +29,11 @@ export const en = {
     startByCloses: (a: Value, b: Value) => `start by ${a}, closes ${b}.`,
   },
   app: {
+    noConnection: (a: Value) => `No connection. What you see is as of ${a}; what you tap is kept here and sent later.`,
+    noConnectionNothing: "No connection. What you tap is kept on this device and sent later.",
+    homeless: "This device cannot store what you tap (no room, or a private window). Leave this page open until it is sent.",
+    newVersion: "A new version of Coat Log is here.",
+    loadIt: "Load it",
     skipToContent: "Skip to content",
     notAccepted: (a: Value) => `Not accepted: ${a}.`,
     itIsKeptOnThis: (a: Value) => `${a} It is kept on this device.`,
@@ -401,6 +406,7 @@ export const en = {
     unmask: (a: Value) => `unmask ${a}`,
   },
   log: {
+    waits: " (waits to be sent)",
     coatDone: (a: Value, b: Value, c: Value) => `${a}: ${b} done, ${c}`,
     batchMixed: (a: Value) => `${a} mixed`,
     batchClosed: (a: Value) => `mix closed: ${a}`,
@@ -610,7 +616,12 @@ export const en = {
     useThisOption: "Use this option",
   },
   outbox: {
+    pictureGone: "The picture is no longer on this device.",
     undoneAtOnce: "undone at once",
+  },
+  photos: {
+    notAPicture: (a: Value) => `${a}: not a picture this device can read. Expected JPEG, PNG or WebP.`,
+    noRoom: "This device has no room for the picture, and the server does not answer. Free some room, then try again.",
   },
   pages: {
     pagesOf: (a: Value) => `Pages of ${a}`,

@@ -1,7 +1,7 @@
 <script lang="ts">
   /** Damage that was there before any work: a note, and a pin on a picture. */
   import { Answer } from "../../lib/answer.svelte";
-  import { api, inWords, type JobPage, type Schemas } from "../../api/client";
+  import { api, type JobPage, type Schemas } from "../../api/client";
   import { clockTime, date } from "../../lib/format";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
@@ -14,7 +14,8 @@
   const found = new Answer<Schemas["DamageOut"][]>();
   const rows = $derived(found.data ?? []);
   let refusal = $state("");
-  let photo = $state<Schemas["PhotoOut"] | null>(null);
+  /** Id of the picture the pin is on. */
+  let photo = $state("");
   let pin = $state({ across: 50, down: 50 });
   let text = $state("");
   let partId = $state("");
@@ -27,18 +28,12 @@
   });
 
   async function send(event: Event & { currentTarget: HTMLInputElement }): Promise<void> {
-    const file = event.currentTarget.files?.[0];
-    if (!file) return;
-    const body = new FormData();
-    body.append("file", file);
+    if (!event.currentTarget.files?.length) return;
     busy = true;
-    const { data, error } = await api.POST("/api/photos", {
-      body: body as never,
-      bodySerializer: (b) => b as unknown as FormData,
-    });
+    const { ids, refusal: why } = await outbox.keep(event.currentTarget.files);
     busy = false;
-    refusal = data ? "" : inWords(error);
-    photo = data ?? photo;
+    refusal = why;
+    photo = ids[0] ?? photo;
   }
   function put(event: MouseEvent & { currentTarget: HTMLButtonElement }): void {
     if (event.detail === 0) return; // a key, not a pointer: the two sliders are for that
@@ -52,9 +47,9 @@
     event.preventDefault();
     if (!text.trim()) return void (refusal = say.damage.describeTheDamage);
     const part_id = partId || parts[0]!.id;
-    const where = photo ? { photo_id: photo.photo_id, across_frac: pin.across / 100, down_frac: pin.down / 100 } : {};
+    const where = photo ? { photo_id: photo, across_frac: pin.across / 100, down_frac: pin.down / 100 } : {};
     await outbox.add(page.head.id, [{ kind: "damage_found", body: { part_id, text: text.trim(), ...where } }], say.damage.saved);
-    [text, photo, refusal] = ["", null, ""];
+    [text, photo, refusal] = ["", "", ""];
     sent += 1;
   }
 </script>
@@ -88,7 +83,7 @@
       {#if photo}
         <div class="place">
           <button type="button" class="on" onclick={put} aria-label={say.damage.photoTapWhereTheDamage}
-            ><Pinned id={photo.photo_id} across={pin.across / 100} down={pin.down / 100} alt={say.damage.asItIsSaved} /></button
+            ><Pinned id={photo} across={pin.across / 100} down={pin.down / 100} alt={say.damage.asItIsSaved} /></button
           >
           <label>{say.damage.across} <input type="range" min="0" max="100" bind:value={pin.across} /></label>
           <label>{say.damage.down} <input type="range" min="0" max="100" bind:value={pin.down} /></label>

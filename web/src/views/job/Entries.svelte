@@ -9,6 +9,8 @@
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import { serverClock } from "../../lib/clock.svelte";
+  import { isHere } from "../../lib/photos";
+  import Photo from "../../ui/Photo.svelte";
   import Taps from "./taps/Taps.svelte";
   import { say } from "../../words";
 
@@ -52,6 +54,24 @@
   };
   let shownKind = $state("");
   const isKind = (e: JobPage["log"][number]): boolean => !shownKind || (KINDS[shownKind] ?? []).includes(e.kind);
+  type Line = JobPage["log"][number];
+  /** What was tapped here and is not with the server yet, newest first, above what is. */
+  const waiting = $derived.by((): Line[] => {
+    const mine = outbox.pending.filter((e) => e.job_id === job && e.kind !== "strike" && !page.log.some((l) => l.id === e.id));
+    const struck = new Set(outbox.pending.filter((e) => e.kind === "strike").map((e) => e.body.target_id));
+    return mine
+      .map((e) => ({
+        id: e.id,
+        seq: 0,
+        kind: e.kind,
+        at: e.at,
+        actor: session.who?.user ?? "",
+        outcome: struck.has(e.id) ? "struck" : "waiting",
+        reason: "",
+        body: e.body,
+      }))
+      .toReversed();
+  });
   function line(e: JobPage["log"][number]): string {
     const b = e.body as Record<string, unknown>;
     const part = typeof b.part_id === "string" ? ` ${partName(page, b.part_id)}` : "";
@@ -148,17 +168,17 @@
     >
   </div>
   <ol>
-    {#each page.log.filter((e) => isAbout(e) && isKind(e)) as e (e.id)}
+    {#each [...waiting, ...page.log].filter((e) => isAbout(e) && isKind(e)) as e (e.id)}
       <li class:struck={e.outcome === "struck"}>
         <span class="t">{when(e.at, serverClock.now)}</span><span
-          >{line(e)}{#each (e.body as { photo_ids?: string[] }).photo_ids ?? [] as id (id)}<a
-              href={`/api/photos/${id}`}
-              target="_blank"
-              rel="noopener"><img src={`/api/photos/${id}`} alt={say.taps.picture} loading="lazy" /></a
-            >{/each}{e.outcome === "flagged" ? say.log.notCounted(e.reason) : ""}</span
+          >{line(e)}{#each (e.body as { photo_ids?: string[] }).photo_ids ?? [] as id (id)}{#if isHere(id)}<Photo
+                {id}
+                alt={say.taps.picture}
+              />{:else}<a href={`/api/photos/${id}`} target="_blank" rel="noopener"><Photo {id} alt={say.taps.picture} /></a
+              >{/if}{/each}{e.outcome === "flagged" ? say.log.notCounted(e.reason) : e.outcome === "waiting" ? say.log.waits : ""}</span
         >
         <span class="mute">{e.actor}</span>
-        {#if session.mayWrite && e.outcome === "applied" && e.kind !== "facts_adopted"}
+        {#if session.mayWrite && ["applied", "waiting"].includes(e.outcome) && e.kind !== "facts_adopted"}
           <button
             aria-label={say.log.voidWord2(line(e))}
             onclick={() => {
@@ -206,7 +226,7 @@
     border-top: 1px solid var(--rule);
     align-items: center;
   }
-  li img {
+  li :global(img) {
     height: 44px;
     vertical-align: middle;
     margin-left: 8px;
@@ -230,7 +250,7 @@
     font-stretch: 84%;
   }
   @media (max-width: 1000px) {
-    li img {
+    li :global(img) {
       height: 44px;
       vertical-align: middle;
       margin-left: 8px;

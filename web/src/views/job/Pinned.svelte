@@ -1,11 +1,13 @@
 <script lang="ts">
   /** A picture with a pin where the damage is. */
+  import Photo from "../../ui/Photo.svelte";
+
   type Props = { id: string; across: number; down: number; alt: string };
   let { id, across, down, alt }: Props = $props();
 </script>
 
 <span class="picture"
-  ><img src={`/api/photos/${id}`} {alt} />
+  ><Photo {id} {alt} />
   <svg viewBox="0 0 24 24" style:left={`${across * 100}%`} style:top={`${down * 100}%`} aria-hidden="true"
     ><path d="M12 1v22M1 12h22" stroke="var(--field)" stroke-width="5" /><path
       d="M12 1v22M1 12h22"
@@ -22,7 +24,7 @@
     line-height: 0;
     overflow: hidden;
   }
-  .picture img {
+  .picture :global(img) {
     width: 100%;
     border: 1px solid var(--ink);
   }

@@ -2,7 +2,6 @@
   /** A defect or a note, with pictures from the camera: about the parts that are ticked. */
   import type { JobPage } from "../../../api/client";
   import { outbox } from "../../../lib/outbox.svelte";
-  import { sentPhotos } from "../../../lib/photos";
   import { say } from "../../../words";
   import TapForm from "./TapForm.svelte";
 
@@ -18,7 +17,7 @@
     event?.preventDefault();
     if (!text.trim() && !files?.length) return void (refusal = say.log.enterADescriptionFirst);
     busy = true;
-    const sent = await sentPhotos(files);
+    const sent = await outbox.keep(files);
     busy = false;
     if (sent.refusal) return void (refusal = sent.refusal);
     const words = text.trim() || (kind === "defect" ? say.taps.seePicture : say.taps.picture);
