@@ -94,7 +94,7 @@ class OfflineTest(BrowserCase):
         phone = context.new_page()
         phone.on("pageerror", lambda e: self.faults.append(str(e)))
         phone.goto(self.run)
-        expect(phone.get_by_text("No connection. What you see is as of")).to_be_visible()
+        expect(phone.get_by_text("No connection: as of")).to_be_visible()
         self.hold(phone, "Coat done")
         expect(phone.get_by_text("1 not sent yet")).to_be_visible()
         phone.get_by_role("button", name="More").click()

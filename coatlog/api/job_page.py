@@ -19,6 +19,7 @@ from coatlog.jobs.models import Job
 from coatlog.logbook.models import LogEntry
 from coatlog.run import projection
 from coatlog.run.air_now import AirNow, RibbonPoint, air_now, ribbon
+from coatlog.run.mix_page import PotTimes, pot_times
 from coatlog.run.models import JobProjection
 from coatlog.run.part_works import PartWork, part_works
 from coatlog.run.plan_queue import waits_since
@@ -58,6 +59,8 @@ class JobPage(Schema):
 
     `planning_since`: since when the planner of a full shop works on a newer plan than this one.
 
+    `pots`: how long a mix made now lives, by sheet.
+
     `changes`: what moved against the plan as adopted at `planned_at`; `stops`: where one may stop.
     """
 
@@ -79,6 +82,7 @@ class JobPage(Schema):
     slot_at: int | None
     slot_for: str
     parts_from: dict[str, int]
+    pots: dict[str, PotTimes]
     air: AirNow
     ribbon: list[RibbonPoint]
     log: list[LogLine]
@@ -137,6 +141,7 @@ def _job_page(member: Member, job: Job, row: JobProjection, now: int, waits: int
         slot_at=job.slot_at,
         slot_for=job.slot_for,
         parts_from=job.parts_from,
+        pots=pot_times(facts, air.at(now).air_degc),
         air=air_now(air, str(job.place_id), sheet, now + SKEW_S),
         ribbon=list(ribbon(air, now - 4 * 3600, max(now + 8 * 3600, min(until, now + 36 * 3600)))),
         log=_log(job, state),

@@ -24,7 +24,7 @@ from coatlog.errors import NotFound, Refused
 
 from .lots import CanInUse
 
-__all__ = ["MixPage", "NeedLine", "mix_page"]
+__all__ = ["MixPage", "NeedLine", "PotTimes", "mix_page", "pot_times"]
 
 CUP_STEP_ML = 5.0  # a mark read half way between 10 ml lines
 
@@ -52,9 +52,18 @@ class AsPoured:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class MixPage:
-    """One mix: what is needed, how it is poured, how long it lives."""
+class PotTimes:
+    """How long a mix that is made now is good, and when it gels, both from the hardener on [s]."""
 
+    use_by_s: int
+    gels_s: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MixPage:
+    """One mix: what is needed, how it is poured, how long it lives.  `seq`: the newest entry it knows of."""
+
+    seq: int
     sheet: Sheet
     typical: bool
     needs: tuple[NeedLine, ...]
@@ -75,6 +84,16 @@ class MixPage:
     as_poured: tuple[AsPoured, ...]
     cans: tuple[CanInUse, ...]
     never: tuple[Finding, ...]
+
+
+def pot_times(facts: Facts, mix_degc: float) -> dict[str, PotTimes]:
+    """By sheet, for those whose mix dies: what a phone without network goes by."""
+    found = {sheet_id: (sheet, _pot(sheet, mix_degc)) for sheet_id, sheet in facts.sheets.items()}
+    return {
+        sheet_id: PotTimes(use_by_s=round(pot.value * sheet.use_frac), gels_s=round(pot.value))
+        for sheet_id, (sheet, pot) in found.items()
+        if pot
+    }
 
 
 def mix_page(
@@ -120,6 +139,7 @@ def mix_page(
     pot = _pot(sheet, mix_degc)
     smallest = _smallest(sheet)
     return MixPage(
+        seq=state.through_seq,
         sheet=sheet,
         typical=sheet.grade == "typical",
         needs=needs,

@@ -1,9 +1,6 @@
 <script lang="ts">
   import Router from "svelte-spa-router";
   import Patterns from "./figures/Patterns.svelte";
-  import { when } from "./lib/format";
-  import { serverClock } from "./lib/clock.svelte";
-  import { network } from "./lib/network.svelte";
   import { outbox } from "./lib/outbox.svelte";
   import { session } from "./lib/session.svelte";
   import { stow } from "./lib/stow";
@@ -83,9 +80,6 @@
   {#if session.who}
     <button class="skip" onclick={() => main?.focus()}>{say.app.skipToContent}</button>
     <TopLine />
-    {#if network.down}<p class="aside" role="status">
-        {network.kept_at ? say.app.noConnection(when(network.kept_at, serverClock.now)) : say.app.noConnectionNothing}
-      </p>{/if}
     {#if outbox.homeless}<p class="aside" role="alert"><b>{say.app.homeless}</b></p>{/if}
     {#if version.newer}<p class="aside" role="status">
         {say.app.newVersion} <button class="btn small" onclick={() => version.load()}>{say.app.loadIt}</button>

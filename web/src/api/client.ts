@@ -42,6 +42,8 @@ export const inReadersWords = (text: string): string => served(text, language(),
 
 /** The status our own client gives where no server answered. */
 const NO_ANSWER = 504;
+/** On what this client says itself. */
+const OURS = "Coat-Unheard";
 /** What a door in front of a server that is gone says. */
 const NOBODY_HOME = [502, 503, 504];
 /** A phone that has walked out of reach hears nothing, not even that: so long it waits for an answer it has an older one of. */
@@ -82,6 +84,7 @@ api.use({
     return new Request(request, { signal: AbortSignal.any([request.signal, AbortSignal.timeout(PATIENCE_MS)]) });
   },
   async onResponse({ request, response }) {
+    if (response.headers.has(OURS)) return undefined;
     if (response.headers.has("Coat-Kept")) return told(response);
     if (NOBODY_HOME.includes(response.status)) {
       if (!response.headers.has("Coat-Now")) network.lost();
@@ -100,7 +103,7 @@ api.use({
     if (!given_up && request.method === "GET") network.lost();
     else if (!given_up) void network.look();
     const problem: Problem = { title: "No answer", status: NO_ANSWER, detail: say.client.noConnectionToTheServer, errors: [] };
-    return (await before(request)) ?? Response.json(problem, { status: NO_ANSWER });
+    return (await before(request)) ?? Response.json(problem, { status: NO_ANSWER, headers: { [OURS]: "yes" } });
   },
 });
 

@@ -893,7 +893,7 @@ export interface paths {
         };
         /**
          * Get Session
-         * @description Who is signed in; no content when nobody is.
+         * @description Who is signed in; no content when nobody is.  Hands out the token that writing asks for.
          */
         get: operations["get_session"];
         put?: never;
@@ -2757,6 +2757,8 @@ export interface components {
          *
          *     `planning_since`: since when the planner of a full shop works on a newer plan than this one.
          *
+         *     `pots`: how long a mix made now lives, by sheet.
+         *
          *     `changes`: what moved against the plan as adopted at `planned_at`; `stops`: where one may stop.
          */
         JobPage: {
@@ -2784,6 +2786,10 @@ export interface components {
             planned_at: number | null;
             /** Planning Since */
             planning_since: number | null;
+            /** Pots */
+            pots: {
+                [key: string]: components["schemas"]["PotTimes"];
+            };
             /** Ready At */
             ready_at: number | null;
             /** Ribbon */
@@ -3317,7 +3323,7 @@ export interface components {
         };
         /**
          * MixPage
-         * @description One mix: what is needed, how it is poured, how long it lives.
+         * @description One mix: what is needed, how it is poured, how long it lives.  `seq`: the newest entry it knows of.
          */
         MixPage: {
             /** As Poured */
@@ -3337,6 +3343,8 @@ export interface components {
             next_role: string | null;
             pot: components["schemas"]["Figure"] | null;
             poured: components["schemas"]["Batch"] | null;
+            /** Seq */
+            seq: number;
             sheet: components["schemas"]["Sheet"];
             /** Smallest Ml */
             smallest_ml: number | null;
@@ -4184,6 +4192,16 @@ export interface components {
             mass_g?: number | null;
             /** S */
             s: number;
+        };
+        /**
+         * PotTimes
+         * @description How long a mix that is made now is good, and when it gels, both from the hardener on [s].
+         */
+        PotTimes: {
+            /** Gels S */
+            gels_s: number;
+            /** Use By S */
+            use_by_s: number;
         };
         /**
          * Pour

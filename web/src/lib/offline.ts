@@ -3,10 +3,11 @@
  * No rule is written here: a cue says which clocks a tap starts and which task comes next. What is
  * played is marked as a planned value and gone as soon as the server's own state is back.
  */
-import type { Film, JobPage, NextTask, Schemas, Span, Why } from "../api/client";
+import type { Film, JobPage, MixPage, NextTask, Schemas, Span, Why } from "../api/client";
 import { say } from "../words/index.ts";
 
 type Entry = Schemas["EntryIn"];
+type Batch = Schemas["Batch"];
 type Ref = { coat_id: string; part_id: string; layer_id: string; n: number };
 
 const fromPlan = (): Why => ({ kind: "assumed", ref: say.common.plannedValueNotSentYet, formula_id: null, inputs: {} });
@@ -87,28 +88,78 @@ function untaped(page: JobPage, e: Entry): void {
   page.view.next = page.view.next.filter((t) => !(t.kind === "unmask" && ids.includes(t.part_id)));
 }
 
-/** A batch just mixed is there to draw from; how long it lives is the server's to say. */
+/** A batch just mixed is there to draw from; how long it lives was told with the page, for the air it was told in. */
 function mixed(page: JobPage, e: Entry): void {
   const body = e.body as { batch_id: string; sheet_id: string; parts: { ml?: number }[]; hardener_in_at?: number | null };
   const known = page.state.batches.find((b) => b.batch_id === body.batch_id);
   const total = body.parts.reduce((s, p) => s + (p.ml ?? 0), 0);
   if (known?.mixed) return;
-  if (known) Object.assign(known, { mixed: true, total_ml: total, left_ml: total, hardener_in_at: body.hardener_in_at ?? null });
-  else
-    page.state.batches.push({
-      batch_id: body.batch_id,
-      sheet_id: body.sheet_id,
-      poured: [],
-      mixed: true,
-      total_ml: total,
-      left_ml: total,
-      left_told: false,
-      hardener_in_at: body.hardener_in_at ?? null,
-      use_by_at: null,
-      gels_at: null,
-      closed_at: null,
-      coat_ids: [],
+  const pot = page.pots[body.sheet_id];
+  const from = body.hardener_in_at ?? null;
+  const batch: Batch = {
+    batch_id: body.batch_id,
+    sheet_id: body.sheet_id,
+    poured: known?.poured ?? [],
+    mixed: true,
+    total_ml: total,
+    left_ml: total,
+    left_told: false,
+    hardener_in_at: from,
+    use_by_at: pot && from !== null ? from + pot.use_by_s : null,
+    gels_at: pot && from !== null ? from + pot.gels_s : null,
+    closed_at: null,
+    coat_ids: [],
+  };
+  page.state.batches = [...page.state.batches.filter((b) => b !== known), batch];
+  if (batch.use_by_at) page.view.pots = [...page.view.pots, batch];
+}
+
+/** The cup with what was poured here and is not with the server yet; the first pour decides the rest, as it does there. */
+export function playedMix(mix: MixPage, jobId: string, waiting: Entry[]): MixPage {
+  const mine = waiting.filter((e) => e.job_id === jobId && e.body.sheet_id === mix.sheet.id);
+  const done = new Set(mine.filter((e) => e.kind === "batch_mixed").map((e) => e.body.batch_id));
+  const pours = mine.filter((e) => e.kind === "pour" && !done.has(e.body.batch_id));
+  const open = mix.poured && !done.has(mix.poured.batch_id) ? mix.poured : null;
+  if (!pours.length) return open === mix.poured ? mix : { ...mix, poured: null, next_role: mix.cup.pours[0]?.role ?? null };
+  const first = pours[0]!;
+  const batch: Batch = open ?? {
+    batch_id: String(first.body.batch_id),
+    sheet_id: mix.sheet.id,
+    poured: [],
+    mixed: false,
+    total_ml: 0,
+    left_ml: 0,
+    left_told: false,
+    hardener_in_at: null,
+    use_by_at: null,
+    gels_at: null,
+    closed_at: null,
+    coat_ids: [],
+  };
+  const planned = mix.cup.pours.find((p) => p.role === first.body.component);
+  const cup = open || !planned ? mix.cup : scaledCup(mix.cup, Number(first.body.ml) / planned.ml);
+  const here = pours
+    .filter((e) => e.body.batch_id === batch.batch_id && !batch.poured.some((p) => p.entry_id === e.id))
+    .map((e) => {
+      const pour = cup.pours.find((p) => p.role === e.body.component);
+      const ml = Number(e.body.ml);
+      return { role: String(e.body.component), ml, g: pour ? (ml * pour.g) / pour.ml : ml, at: e.at, entry_id: e.id, can: null };
     });
+  const poured = [...batch.poured, ...here];
+  const next_role = cup.pours.find((p) => !poured.some((q) => q.role === p.role))?.role ?? null;
+  return { ...mix, cup, poured: { ...batch, poured }, next_role };
+}
+
+/** The same mix, more or less of it: every part by the same factor. */
+export function scaledCup(cup: MixPage["cup"], factor: number): MixPage["cup"] {
+  const pours = cup.pours.map((p) => ({
+    ...p,
+    ml: p.ml * factor,
+    g: p.g * factor,
+    mark_ml: p.mark_ml * factor,
+    scale_g: p.scale_g * factor,
+  }));
+  return { ...cup, pours, total_ml: cup.total_ml * factor, total_g: cup.total_g * factor };
 }
 
 function begin(page: JobPage, ref: Ref, at: number, task: NextTask | undefined): void {

@@ -163,7 +163,7 @@ class Outbox {
     await this.#count();
     const ids = made.map((one) => one.id);
     if (undoText) this.last = { ids, text: undoText, at: serverClock.now };
-    await this.send();
+    void this.send();
     return ids;
   }
 

@@ -2,7 +2,8 @@
   /** Mark, areas, what waits on this device, the clock. */
   import { router } from "svelte-spa-router";
   import { serverClock } from "../lib/clock.svelte";
-  import { clockTime, dayName } from "../lib/format";
+  import { clockTime, dayName, when } from "../lib/format";
+  import { network } from "../lib/network.svelte";
   import { outbox } from "../lib/outbox.svelte";
   import { session } from "../lib/session.svelte";
   import { say } from "../words";
@@ -39,6 +40,9 @@
     {/each}
   </nav>
   <div class="right">
+    {#if network.down}<span role="status" class="off"
+        >{network.kept_at ? say.menu.noConnection(when(network.kept_at, serverClock.now)) : say.menu.noConnectionNothing}</span
+      >{/if}
     {#if outbox.waiting > 0}<span role="status">{say.menu.notSentYet(outbox.waiting)}</span>{/if}
     <a class="who" href="#/shop" aria-current={on("/shop") ? "page" : undefined}>{session.who?.shop}</a>
     <button class="out" onclick={() => session.signOut()}>{say.menu.signOut(session.who?.user ?? "")}</button>
@@ -95,6 +99,10 @@
     min-height: 44px;
     display: inline-flex;
     align-items: center;
+  }
+  .off {
+    font-weight: 720;
+    color: var(--ink);
   }
   .clock {
     font-size: 25px;

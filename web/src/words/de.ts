@@ -28,8 +28,6 @@ export const de: Words = {
     startByCloses: (a: Value, b: Value) => `beginnen bis ${a}, schließt ${b}.`,
   },
   app: {
-    noConnection: (a: Value) => `Keine Verbindung. Stand der Anzeige: ${a}; was Sie tippen, wird hier behalten und später gesendet.`,
-    noConnectionNothing: "Keine Verbindung. Was Sie tippen, wird auf diesem Gerät behalten und später gesendet.",
     homeless:
       "Dieses Gerät kann nicht speichern, was Sie tippen (kein Platz oder privates Fenster). Lassen Sie diese Seite offen, bis es gesendet ist.",
     newVersion: "Eine neue Version von Coat Log ist da.",
@@ -523,6 +521,8 @@ export const de: Words = {
     thickerTakesLonger: (a: Value) => `${a} Trockenschicht; dicker dauert es länger`,
   },
   menu: {
+    noConnection: (a: Value) => `Keine Verbindung: Stand ${a}`,
+    noConnectionNothing: "Keine Verbindung",
     mainMenu: "Hauptmenü",
     notSentYet: (a: Value) => `${a} noch nicht gesendet`,
     signOut: (a: Value) => `${a} abmelden`,

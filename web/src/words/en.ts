@@ -29,8 +29,6 @@ export const en = {
     startByCloses: (a: Value, b: Value) => `start by ${a}, closes ${b}.`,
   },
   app: {
-    noConnection: (a: Value) => `No connection. What you see is as of ${a}; what you tap is kept here and sent later.`,
-    noConnectionNothing: "No connection. What you tap is kept on this device and sent later.",
     homeless: "This device cannot store what you tap (no room, or a private window). Leave this page open until it is sent.",
     newVersion: "A new version of Coat Log is here.",
     loadIt: "Load it",
@@ -521,6 +519,8 @@ export const en = {
     thickerTakesLonger: (a: Value) => `${a} DFT; a thicker film takes longer`,
   },
   menu: {
+    noConnection: (a: Value) => `No connection: as of ${a}`,
+    noConnectionNothing: "No connection",
     mainMenu: "Main menu",
     notSentYet: (a: Value) => `${a} not sent yet`,
     signOut: (a: Value) => `Sign out ${a}`,

@@ -7,6 +7,8 @@
   import { serverClock } from "../../lib/clock.svelte";
   import { area, bare, duration, entered, field, percent, show, temp, um, unit, volume, when } from "../../lib/format";
   import { typed } from "../../lib/units";
+  import { network } from "../../lib/network.svelte";
+  import { playedMix, scaledCup } from "../../lib/offline";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import Undo from "../../ui/Undo.svelte";
@@ -19,7 +21,15 @@
   type Can = Schemas["CanBody"];
   let { page }: Props = $props();
   const told = new Answer<MixPage>();
-  const mix = $derived(told.data);
+  /** What is typed as the amount, where the server cannot be asked: the cup as it was last told, by that factor [ml]. */
+  let unasked_ml = $state<number | null>(null);
+  const mix = $derived.by(() => {
+    if (!told.data) return null;
+    const known = told.data;
+    const cup = unasked_ml === null || known.poured ? known.cup : scaledCup(known.cup, unasked_ml / known.cup.total_ml);
+    const unseen = outbox.sent.filter((x) => x.seq > known.seq).map((x) => x.entry);
+    return playedMix({ ...known, cup }, page.head.id, [...unseen, ...outbox.pending]);
+  });
   /** Why a pour was not taken. */
   let refusal = $state("");
   let total = $state("");
@@ -52,6 +62,12 @@
       tint_frac: tintText.trim() ? percentTint / 100 : undefined,
     };
     const key = wish(sheet, totalText, tintText);
+    unasked_ml = null;
+    if (network.down && query.total_ml && !query.tint_frac && told.data?.sheet.id === sheet) {
+      unasked_ml = query.total_ml;
+      shown = key;
+      return;
+    }
     void told
       .ask(() => api.GET("/api/jobs/{job_id}/mix", { params: { path: { job_id: page.head.id }, query } }))
       .then((got) => got && (shown = key));
