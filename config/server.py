@@ -1,7 +1,7 @@
-"""What the web server keeps to; `./coat start` and the container add the address and, for phones, the certificate.
+"""What the web server keeps to; `./coat start` and the container add its address and certificate.
 
-A request is read whole before a thread takes it: a phone that has walked out of reach, or a stranger who sends
-half a request, holds nobody up.
+A request is read whole before a thread takes it: a phone that has walked out of reach, or a stranger who
+sends half a request, holds nobody up.
 """
 
 workers = 2

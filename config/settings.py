@@ -96,6 +96,12 @@ if HTTPS:
     SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
     SECURE_HSTS_SECONDS = 30 * 24 * 3600
     CSRF_TRUSTED_ORIGINS = [f"https://{host.lstrip('.')}" for host in ALLOWED_HOSTS]
+#: The address phones of the shop reach this server by, and the certificate they are to trust: it speaks HTTPS
+#: itself then.
+LAN = env.str("COATLOG_LAN", default="")
+LAN_AUTHORITY = env.str("COATLOG_LAN_AUTHORITY", default="")
+if LAN:
+    SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = True
 X_FRAME_OPTIONS = "DENY"
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {

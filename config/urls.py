@@ -1,5 +1,7 @@
 """One API and one page; the page finds its way by the part of the address after #."""
 
+from pathlib import Path
+
 from django.conf import settings
 from django.db import OperationalError, connection
 from django.http import HttpRequest, HttpResponse
@@ -30,6 +32,13 @@ def worker(request: HttpRequest) -> HttpResponse:
     )
 
 
+def authority(request: HttpRequest) -> HttpResponse:
+    """The certificate that phones on the shop's network are to trust."""
+    if not settings.LAN_AUTHORITY:
+        return HttpResponse(status=404)
+    return HttpResponse(Path(settings.LAN_AUTHORITY).read_bytes(), content_type="application/x-x509-ca-cert")
+
+
 def healthz(request: HttpRequest) -> HttpResponse:
     """For whoever watches the server: 200 while it reaches its database, 503 while not."""
     try:
@@ -40,4 +49,10 @@ def healthz(request: HttpRequest) -> HttpResponse:
     return HttpResponse("ok\n", content_type="text/plain")
 
 
-urlpatterns = [path("api/", api.urls), path("healthz", healthz), path("sw.js", worker), path("", page)]
+urlpatterns = [
+    path("api/", api.urls),
+    path("healthz", healthz),
+    path("sw.js", worker),
+    path("authority.crt", authority),
+    path("", page),
+]

@@ -1,10 +1,11 @@
-"""No reception: the page opens, a coat is finished, pictures and steps are told, and all of it is there once afterwards."""
+"""No reception: the page opens, work is told with pictures, and all of it is there once afterwards."""
 
 from __future__ import annotations
 
 import datetime as dt
 import io
 import random
+import re
 
 from PIL import Image
 from playwright.sync_api import BrowserContext, Page, expect
@@ -18,6 +19,16 @@ from .base import PHONE, BrowserCase
 from .kept import estuary
 
 START = int(dt.datetime(2026, 6, 16, 8, 0, tzinfo=dt.UTC).timestamp())
+
+
+#: What the server said that this device holds.
+KEPT = """async () => {
+    const done = (ask) => new Promise((yes) => (ask.onsuccess = () => yes(ask.result)));
+    const db = await done(indexedDB.open("coatlog-said"));
+    const keys = await done(db.transaction("answers").objectStore("answers").getAllKeys());
+    db.close();
+    return keys;
+}"""
 
 
 def picture(seed: int) -> dict[str, object]:
@@ -44,27 +55,13 @@ class OfflineTest(BrowserCase):
     def stowed(self, context: BrowserContext, user: str = "painter") -> Page:
         """A signed-in phone that has had reception long enough to hold what it needs."""
         page = self.page(context, user, PASSWORD)
-        page.goto(self.run)
-        page.get_by_role("button", name="Start coat").wait_for()
+        page.goto(f"{self.live_server_url}/#/jobs/{self.job.pk}/run")
         page.wait_for_function("navigator.serviceWorker.controller !== null")
-        page.wait_for_function(
-            """async (job) => {
-                const names = (await indexedDB.databases()).map((d) => d.name);
-                if (!names.includes("coatlog-said")) return false;
-                const db = await new Promise((done) => {
-                    const ask = indexedDB.open("coatlog-said");
-                    ask.onsuccess = () => done(ask.result);
-                });
-                const keys = await new Promise((done) => {
-                    const ask = db.transaction("answers").objectStore("answers").getAllKeys();
-                    ask.onsuccess = () => done(ask.result);
-                });
-                db.close();
-                return keys.some((k) => k.includes(job + "/draft"));
-            }""",
-            arg=str(self.job.pk),
-        )
-        return page
+        for _ in range(200):
+            if any(f"{self.job.pk}/draft" in key for key in page.evaluate(KEPT)):
+                return page
+            page.wait_for_timeout(100)
+        self.fail(str(page.evaluate(KEPT)))
 
     def fresh(self) -> list[LogEntry]:
         return list(LogEntry.objects.exclude(entry_id__in=self.before).order_by("seq"))
@@ -115,3 +112,57 @@ class OfflineTest(BrowserCase):
         self.assertEqual(Photo.objects.count(), 2)
         named = sorted(i for e in told if e.kind == "note" for i in e.body["photo_ids"])
         self.assertEqual(named, sorted(Photo.objects.values_list("photo_id", flat=True)))
+
+    def test_a_mix_is_poured_without_network_and_its_pot_life_runs(self) -> None:
+        context = self.context(PHONE, has_touch=True, service_workers="allow")
+        phone = self.stowed(context)
+        context.set_offline(True)
+        phone.goto(f"{self.live_server_url}/#/jobs/{self.job.pk}/mix")
+        total = phone.get_by_label("Amount to mix, ml")
+        total.fill("500")
+        poured = phone.get_by_role("button", name=re.compile(" added$"))
+        for _ in range(3):  # base, hardener, thinner
+            was = poured.inner_text()
+            poured.click()
+            phone.wait_for_function("(was) => document.querySelector('.cup .go')?.innerText !== was", arg=was)
+        phone.goto(self.run)
+        expect(phone.get_by_text("Pot life left")).to_be_visible()
+        context.set_offline(False)
+        told = self.landed(phone, 4)
+        self.assertEqual([e.kind for e in told], ["pour"] * 3 + ["batch_mixed"])
+        self.assertAlmostEqual(sum(p["ml"] for p in told[-1].body["parts"]), 500, delta=1)
+
+    def test_a_device_that_keeps_nothing_says_so_and_still_sends(self) -> None:
+        context = self.context(PHONE, has_touch=True, service_workers="allow")
+        phone = self.stowed(context)
+        phone.evaluate(
+            """() => {
+                const full = () => { throw new DOMException("full", "QuotaExceededError"); };
+                IDBObjectStore.prototype.put = full;
+                IDBObjectStore.prototype.add = full;
+            }"""
+        )
+        context.set_offline(True)
+        self.hold(phone, "Start coat")
+        expect(phone.get_by_text("This device cannot store what you tap")).to_be_visible()
+        expect(phone.get_by_text("1 not sent yet")).to_be_visible()
+        context.set_offline(False)
+        self.landed(phone, 1)
+        expect(phone.get_by_text("not sent yet")).to_have_count(0)
+        expect(phone.get_by_text("This device cannot store")).to_have_count(0)
+
+    def test_who_signs_out_without_network_leaves_nothing_and_is_out_when_it_is_back(self) -> None:
+        context = self.context(PHONE, has_touch=True, service_workers="allow")
+        phone = self.stowed(context)
+        context.set_offline(True)
+        phone.goto(f"{self.live_server_url}/#/jobs")
+        phone.get_by_role("button", name="Sign out").click()
+        phone.get_by_label("Password").wait_for()
+        phone.reload()
+        phone.get_by_label("Password").wait_for()
+        expect(phone.get_by_text("Load bed")).to_have_count(0)
+        context.set_offline(False)
+        with phone.expect_response(lambda r: r.url.endswith("/api/session") and r.request.method == "DELETE"):
+            phone.reload()
+        phone.get_by_label("Password").wait_for()
+        self.assertEqual(phone.request.get(f"{self.live_server_url}/api/jobs").status, 401)

@@ -132,7 +132,7 @@ def need_web() -> None:
 
 def _build_web() -> None:
     npm("run", "build")
-    # Each file once more in the two compressed forms browsers take: phones on a slipway have little reception.
+    # Each file once more in the two forms browsers unpack: phones on a slipway have little reception.
     run(
         [venv_bin("python"), "-m", "whitenoise.compress", "-q", WEB / "dist"],
         remedy="Read the message above it.",

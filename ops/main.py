@@ -10,6 +10,7 @@ __all__ = ["main"]
 
 USAGE = """Coat Log. Verbs:
   ./coat start            set up what is missing, load the demo shop, serve it
+  ./coat start --lan      the same for the phones of the shop: HTTPS on the local network
   ./coat backup FILE      write the whole database to a file; FOLDER --keep 14: the newest of many
   ./coat restore FILE     fill an empty database from such a file
   ./coat test [labels]    all tests, or those named
@@ -21,10 +22,10 @@ USAGE = """Coat Log. Verbs:
 
 def main(words: list[str]) -> int:
     verb, rest = (words[0], words[1:]) if words else ("", [])
-    if verb == "start" and not rest:
+    if verb == "start" and (not rest or (rest[0] == "--lan" and len(rest) <= 2)):
         from .serve import start
 
-        return start()
+        return start(lan=None if not rest else (rest[1:] or [""])[0])
     from . import backup, tasks
 
     verbs = {

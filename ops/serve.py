@@ -7,6 +7,7 @@ import fcntl
 import os
 import secrets
 import signal
+import ssl
 import subprocess
 import sys
 import time
@@ -18,6 +19,7 @@ from types import FrameType
 from .cluster import Cluster, free_port
 from .console import StepFailed, run, say, step
 from .keeping import Kept, end_left_over, keep_running
+from .lan import Door, door_to
 from .lesser import Rights, lesser_rights
 from .machine import need_postgres, need_python, need_web
 from .paths import ROOT, home, venv_bin
@@ -39,8 +41,11 @@ def web_env(database_url: str, *, secret: str) -> dict[str, str]:
     }
 
 
-def start() -> int:
-    """Set up, serve, and wait for Ctrl-C."""
+def start(lan: str | None = None) -> int:
+    """Set up, serve, and wait for Ctrl-C.
+
+    `lan`: for the phones of the shop too, by this address; empty: by the one this machine has.
+    """
     place = home()
     place.mkdir(parents=True, exist_ok=True)
     with only_one(place) as mine:
@@ -48,7 +53,7 @@ def start() -> int:
             return _join_running(place)
         signal.signal(signal.SIGTERM, _as_ctrl_c)
         try:
-            return _serve(place)
+            return _serve(place, lan)
         except KeyboardInterrupt:
             return 0
         finally:
@@ -88,7 +93,7 @@ def _join_running(place: Path) -> int:
     return 1
 
 
-def _serve(place: Path) -> int:
+def _serve(place: Path, lan: str | None) -> int:
     say("Coat Log")
     need_python("base")
     need_web()
@@ -112,7 +117,11 @@ def _serve(place: Path) -> int:
             say("  You are root, and the server runs as root too: nobody else can read this folder.")
         owner = web_env(owner_url or url, secret=secret)
         port = free_port(int(os.environ.get("COATLOG_PORT", WEB_PORT)))
-        web = Kept("web", place, lambda log: web_server(env, port, log, rights))
+        door: Door | None = None
+        if lan is not None:
+            door = step("Opening the local network", lambda: door_to(place / "lan", lan, port, rights))
+            env |= door.env
+        web = Kept("web", place, lambda log: web_server(env, port, log, rights, door))
         planner = Kept("planner", place, lambda log: _planner(env, log, rights))
         for one in (web, planner):
             end_left_over(one)
@@ -122,8 +131,11 @@ def _serve(place: Path) -> int:
         sign_in = step("Bringing tables and demo shop up to date", lambda: _manage(owner, "prepare"))
         planner.start()
         kept.append(planner)
-        step("Starting the web server", lambda: _wait_until_up(web, port))
-        text = f"\nOpen http://127.0.0.1:{port}/\n{sign_in.strip()}\nCtrl-C stops everything."
+        step("Starting the web server", lambda: _wait_until_up(web, port, door))
+        at = f"http://127.0.0.1:{port}/" if door is None else door.address
+        text = f"\nOpen {at}\n{sign_in.strip()}\nCtrl-C stops everything."
+        if door is not None:
+            text += door.told
         (place / "address").write_text(text)
         say(text)
         return keep_running(kept, cluster)
@@ -173,10 +185,17 @@ def _manage(env: dict[str, str], *words: str) -> str:
 
 
 def web_server(
-    env: dict[str, str], port: int, log_file: Path, rights: Rights | None = None
+    env: dict[str, str],
+    port: int,
+    log_file: Path,
+    rights: Rights | None = None,
+    door: Door | None = None,
 ) -> subprocess.Popen[bytes]:
-    """The web server, in a session of its own."""
-    words = ["-m", "hypercorn", "--config", "file:config/server.py", "--bind", f"127.0.0.1:{port}"]
+    """The web server, in a session of its own: on this machine alone, or by the door on the local network."""
+    host = "127.0.0.1" if door is None else "0.0.0.0"
+    words = ["-m", "hypercorn", "--config", "file:config/server.py", "--bind", f"{host}:{port}"]
+    if door is not None:
+        words += ["--certfile", door.papers.certificate, "--keyfile", door.papers.key]
     return _of_its_own([*words, "wsgi:config.wsgi:application"], env, log_file, rights or {})
 
 
@@ -202,11 +221,13 @@ def _of_its_own(
         )
 
 
-def _wait_until_up(web: Kept, port: int) -> None:
+def _wait_until_up(web: Kept, port: int, door: Door | None) -> None:
+    trust = ssl.create_default_context(cafile=door.papers.authority) if door else None
+    at = f"{'https' if door else 'http'}://127.0.0.1:{port}/"
     for _ in range(300):
         if not web.alive():
             break
-        with contextlib.suppress(OSError), urllib.request.urlopen(f"http://127.0.0.1:{port}/", timeout=2):
+        with contextlib.suppress(OSError), urllib.request.urlopen(at, timeout=2, context=trust):
             return
         time.sleep(0.1)
     raise StepFailed(f"It did not answer on port {port}; see {web.log}", "Read the end of that log.")

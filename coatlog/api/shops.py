@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 from uuid import UUID
 
+import segno
 from django.conf import settings
 from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
 from django.db import transaction
@@ -26,6 +27,7 @@ from coatlog.shop.crew import Away, CrewDraft, set_crew
 from coatlog.shop.devices import devices_of, end_device, end_others, key_changed, remember
 from coatlog.shop.lock import hold_shop
 from coatlog.shop.models import Member, Place
+from coatlog.shop.pairing import code_for, reached_by, user_of
 from coatlog.shop.preferences import Preferences, preferences_of, set_preferences
 
 from .guard import MemberAuth, member_of, writer_of
@@ -212,6 +214,45 @@ def sign_in(request: HttpRequest, data: SignIn) -> SessionOut:
     if member is None:
         raise SignedOut("Your account belongs to no shop. Ask the shop owner.")
     login(request, user)
+    remember(request, member.user)
+    return session_of(request, member)
+
+
+class CodeIn(Schema):
+    code: str = Field(min_length=1, max_length=80)
+
+
+class PairingOut(Schema):
+    """What a screen shows to a phone: an address as a code, row by row, 1 is dark; `until_at`: epoch s."""
+
+    address: str
+    rows: list[str]
+    until_at: int
+
+
+@router.post("/pairing", response=PairingOut, operation_id="show_pairing_code")
+def post_pairing(request: HttpRequest) -> PairingOut:
+    """A code by which a phone of one's own signs in, once, within two minutes."""
+    at = reached_by(request)
+    code, until_at = code_for(member_of(request))
+    rows = segno.make(f"{at}#/pair/{code}", error="m", micro=False).matrix
+    return PairingOut(
+        address=at, rows=["".join("1" if x else "0" for x in r) for r in rows], until_at=until_at
+    )
+
+
+@router.post(
+    "/session/code", auth=None, response=SessionOut, operation_id="pair", throttle=[Often("sign_in")]
+)
+def post_code(request: HttpRequest, data: CodeIn) -> SessionOut:
+    """Sign in by a code that is shown on another screen."""
+    if check_csrf(request) is not None:
+        raise NotPermitted("This page has expired. Reload it.")
+    user = user_of(data.code)
+    member = Member.objects.select_related("shop", "user").filter(user=user).order_by("id").first()
+    if user is None or member is None:
+        raise SignedOut("This code is used up or too old. Show a new one: it is good once, for two minutes.")
+    login(request, user, backend="django.contrib.auth.backends.ModelBackend")
     remember(request, member.user)
     return session_of(request, member)
 

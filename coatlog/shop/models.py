@@ -76,6 +76,17 @@ class SignedIn(models.Model):
     began_at = models.BigIntegerField()
 
 
+class Pairing(models.Model):
+    """A code somebody shows on their screen, by which a phone of theirs signs in once.
+
+    `digest`: of the code, which is kept nowhere.
+    """
+
+    user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="pairing")
+    digest = models.CharField(max_length=64, unique=True)
+    until_at = models.BigIntegerField()
+
+
 class Crew(models.Model):
     """What somebody does in the plan; without a row here they are not counted on.
 

@@ -640,6 +640,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pairing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Pairing
+         * @description A code by which a phone of one's own signs in, once, within two minutes.
+         */
+        post: operations["show_pairing_code"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/password": {
         parameters: {
             query?: never;
@@ -901,6 +921,26 @@ export interface paths {
         post: operations["sign_in"];
         /** Sign Out */
         delete: operations["sign_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Code
+         * @description Sign in by a code that is shown on another screen.
+         */
+        post: operations["pair"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1752,6 +1792,11 @@ export interface components {
              * @default []
              */
             warnings: string[];
+        };
+        /** CodeIn */
+        CodeIn: {
+            /** Code */
+            code: string;
         };
         /**
          * Combed
@@ -3583,6 +3628,18 @@ export interface components {
              * @default 1
              */
             page: number;
+        };
+        /**
+         * PairingOut
+         * @description What a screen shows to a phone: an address as a code, row by row, 1 is dark; good until then [epoch s].
+         */
+        PairingOut: {
+            /** Address */
+            address: string;
+            /** Rows */
+            rows: string[];
+            /** Until At */
+            until_at: number;
         };
         /**
          * Part
@@ -7082,6 +7139,31 @@ export interface operations {
             503: components["responses"]["Refused503"];
         };
     };
+    show_pairing_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairingOut"];
+                };
+            };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
+        };
+    };
     change_password: {
         parameters: {
             query?: never;
@@ -7600,6 +7682,36 @@ export interface operations {
             401: components["responses"]["Refused401"];
             403: components["responses"]["Refused403"];
             404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    pair: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CodeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionOut"];
+                };
+            };
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
             422: components["responses"]["Refused422"];
             503: components["responses"]["Refused503"];
         };

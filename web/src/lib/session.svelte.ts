@@ -31,6 +31,14 @@ class Session {
     return "";
   }
 
+  /** Sign in by a code another screen of one's own shows; answers the refusal in words, or nothing. */
+  async pair(code: string): Promise<string> {
+    const { data, error } = await api.POST("/api/session/code", { body: { code } });
+    if (!data) return inWords(error);
+    this.#is(data);
+    return "";
+  }
+
   /** A shop of one's own, signed in as its owner; answers the refusal in words, or nothing. */
   async found(shop: string, username: string, password: string): Promise<string> {
     const time_zone = Intl.DateTimeFormat().resolvedOptions().timeZone;

@@ -10,6 +10,15 @@
   let shop = $state("");
   let founding = $state(false);
 
+  /** Come here by the code on another screen: it is good once, so it goes out of the address. */
+  const PAIR = /^#\/pair\/([\w-]+)$/;
+  $effect(() => {
+    const code = PAIR.exec(location.hash)?.[1];
+    if (!code) return;
+    location.hash = "#/";
+    void session.pair(code).then((why) => (refusal = why));
+  });
+
   async function submit(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     busy = true;

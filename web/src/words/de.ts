@@ -1880,6 +1880,12 @@ export const de: Words = {
     saveDates: "Termine speichern",
   },
   devices: {
+    pair: "Telefon anmelden",
+    code: "Code, um ein Telefon anzumelden",
+    pointCamera: (a) => `Kamera des Telefons darauf richten. Es meldet sich als Sie an, einmal, binnen ${a}.`,
+    trust: "Im eigenen Netz des Betriebs muss das Telefon zuerst dem Zertifikat des Betriebs trauen, sonst öffnet es nur mit Netz:",
+    certificate: "das Zertifikat",
+    codeOver: "Dieser Code ist abgelaufen. Einen neuen zeigen.",
     whereYouAreSignedIn: "Wo Sie angemeldet sind",
     unknown: "ein Gerät",
     since: (a) => `seit ${a}`,

@@ -1873,6 +1873,12 @@ export const en = {
     saveDates: "Save dates",
   },
   devices: {
+    pair: "Pair a phone",
+    code: "Code to pair a phone",
+    pointCamera: (a: Value) => `Point the phone's camera at it. It signs in as you, once, within ${a}.`,
+    trust: "On a network of the shop's own the phone must trust the shop's certificate first, or it opens only with network:",
+    certificate: "the certificate",
+    codeOver: "That code is over. Show a new one.",
     whereYouAreSignedIn: "Where you are signed in",
     unknown: "a device",
     since: (a: Value) => `since ${a}`,

@@ -6,6 +6,7 @@
   import { typed } from "../../lib/units";
   import { LANGUAGES, say } from "../../words";
   import Devices from "./Devices.svelte";
+  import PairPhone from "./PairPhone.svelte";
   import InThePlan from "./InThePlan.svelte";
 
   let page = $state.raw<Schemas["ShopPage"] | null>(null);
@@ -374,6 +375,7 @@
         <button class="btn">{say.shop.changePassword}</button>
       </form>
       <Devices />
+      <PairPhone />
     </section>
   </div>
 </div>
