@@ -10,9 +10,12 @@ import re
 from PIL import Image
 from playwright.sync_api import BrowserContext, Page, expect
 
+from coatlog.core.run.states import JobState
 from coatlog.demo.estuary import PASSWORD
 from coatlog.jobs.models import Job, Photo
 from coatlog.logbook.models import LogEntry
+from coatlog.run import projection
+from coatlog.run.models import JobProjection
 from coatlog.shop import clock
 
 from .base import PHONE, BrowserCase
@@ -56,12 +59,15 @@ class OfflineTest(BrowserCase):
         """A signed-in phone that has had reception long enough to hold what it needs."""
         page = self.page(context, user, PASSWORD)
         page.goto(f"{self.live_server_url}/#/jobs/{self.job.pk}/run")
-        page.wait_for_function("navigator.serviceWorker.controller !== null")
+        page.wait_for_function("() => navigator.serviceWorker.controller !== null")
         for _ in range(200):
             if any(f"{self.job.pk}/draft" in key for key in page.evaluate(KEPT)):
                 return page
             page.wait_for_timeout(100)
         self.fail(str(page.evaluate(KEPT)))
+
+    def state(self) -> JobState:
+        return projection.state_from(JobProjection.objects.get(job=self.job))
 
     def fresh(self) -> list[LogEntry]:
         return list(LogEntry.objects.exclude(entry_id__in=self.before).order_by("seq"))
@@ -166,3 +172,36 @@ class OfflineTest(BrowserCase):
             phone.reload()
         phone.get_by_label("Password").wait_for()
         self.assertEqual(phone.request.get(f"{self.live_server_url}/api/jobs").status, 401)
+
+    def test_an_alarm_rings_with_the_page_hidden_and_the_page_says_what_works(self) -> None:
+        context = self.context(PHONE, has_touch=True, service_workers="allow")
+        context.grant_permissions(["notifications"])
+        context.add_init_script(
+            """window.told = { buzz: 0, tones: 0, out: false };
+            navigator.vibrate = () => { told.buzz += 1; return true; };
+            const start = OscillatorNode.prototype.start;
+            OscillatorNode.prototype.start = function (at) { told.tones += 1; start.call(this, at); };
+            Object.defineProperty(document, "hidden", { get: () => told.out });"""
+        )
+        phone = self.stowed(context)
+        phone.get_by_role("button", name="More").click()
+        device = phone.get_by_role("region", name="What this device does when something is due")
+        expect(device).to_contain_text("Message when the page is hidden on, while the browser is running")
+        expect(device).to_contain_text("the page opens, with 1 job")
+        expect(device).to_contain_text("an alarm then comes up to a minute late, or not at all")
+        device.get_by_role("button", name="Try it").click()
+        expect(device).to_contain_text("on: you should have heard it just now")
+        phone.evaluate("told.out = true; told.tones = told.buzz = 0")
+        closes = min(t.latest_start_at for t in self.state().next if t.latest_start_at)
+        clock.set_now(closes - 60)
+        phone.wait_for_function("() => told.tones > 0 && told.buzz > 0")
+        shown = """async () => (await (await navigator.serviceWorker.ready).getNotifications()).map((n) => n.title)"""
+        for _ in range(50):
+            if phone.evaluate(shown):
+                break
+            phone.wait_for_timeout(100)
+        self.assertRegex(str(phone.evaluate(shown)), "Tailgate: .*coat")
+        line = phone.locator("[aria-live=assertive]")
+        expect(line).to_contain_text("start by")
+        line.get_by_role("button", name="Heard").click()
+        expect(line.get_by_text("Tailgate")).to_have_count(0)

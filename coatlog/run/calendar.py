@@ -12,6 +12,10 @@ from coatlog.jobs.models import Job
 __all__ = ["plan_calendar"]
 
 
+#: So long before a task begins a phone's own calendar rings [min]: to get ready, and to begin.
+ALARMS_MIN = (10, 0)
+
+
 def plan_calendar(job: Job, plan: Plan, now: int) -> bytes:
     """Events of every task on a part; ids stay when the plan moves, so a calendar follows it."""
     calendar = icalendar.Calendar()
@@ -29,5 +33,16 @@ def plan_calendar(job: Job, plan: Plan, now: int) -> bytes:
         told = [t.binds.ref, ", ".join(x for x in (t.character, t.direction) if x)]
         event.add("description", ". ".join(x for x in told if x))
         event.add("location", job.place.name)
+        for before_min in ALARMS_MIN:
+            event.add_component(_alarm(before_min, str(event["summary"])))
         calendar.add_component(event)
     return bytes(calendar.to_ical())
+
+
+def _alarm(before_min: int, text: str) -> icalendar.Alarm:
+    """RFC 5545, 3.6.6: shown, and rung as the phone rings."""
+    alarm = icalendar.Alarm()
+    alarm.add("action", "DISPLAY")
+    alarm.add("description", text)
+    alarm.add("trigger", dt.timedelta(minutes=-before_min))
+    return alarm

@@ -14,13 +14,14 @@ const SPOKEN = new Set(["placeholder", "aria-label", "aria-description", "aria-r
 /** Spoken too, where they hold a sentence and not a name from the code. */
 const MAY_BE = new Set(["what", "why", "instead", "note", "text"]);
 /** The product's own name, and what is written for a machine. */
-const PASS = /^(Coat Log|UTC|X-CSRFToken|Content-Type|Coat-Kept|Coat-Now|Coat-Unheard|en-CA|timeZone|input, select, textarea)$|^(<|url\(|&|rotate|image\/|translate)/;
+const PASS =
+  /^(Coat Log|UTC|X-CSRFToken|Content-Type|Coat-Kept|Coat-Now|Coat-Unheard|en-CA|timeZone|input, select, textarea)$|^(<|url\(|&|rotate|image\/|translate)/;
 /** Names of units, and drawings. */
 const FILES = new Set(["lib/units.ts", "lib/svgfile.ts", "figures/Patterns.svelte"]);
 const LETTERS = /[A-Za-zÀ-ÿ]{2}/;
 const SENTENCE = /[A-Za-zÀ-ÿ]{2}[^A-Za-zÀ-ÿ]* [^A-Za-zÀ-ÿ]*[A-Za-zÀ-ÿ]|^[A-Z][a-zà-ÿ]/;
 const NOT_SHOWN =
-  /^(api\.|document\.|fetch$|push$|new Intl|navigator\.)|\.(querySelector(All)?|includes|startsWith|endsWith|split|closest|addEventListener|test|find)$/;
+  /^(api\.|document\.|fetch$|matchMedia$|push$|new Intl|navigator\.)|\.(querySelector(All)?|includes|startsWith|endsWith|split|closest|addEventListener|test|find)$/;
 
 const faults = [];
 

@@ -3,8 +3,10 @@
   import Patterns from "./figures/Patterns.svelte";
   import { outbox } from "./lib/outbox.svelte";
   import { session } from "./lib/session.svelte";
-  import { stow } from "./lib/stow";
+  import { stow } from "./lib/stow.svelte";
   import { version } from "./lib/version.svelte";
+  import { notice } from "./lib/notice.svelte";
+  import Alarms from "./ui/Alarms.svelte";
   import TopLine from "./ui/TopLine.svelte";
   import SignIn from "./views/SignIn.svelte";
   import JobView from "./views/job/JobView.svelte";
@@ -54,6 +56,7 @@
         outbox.start();
         stow.start();
         void version.start();
+        notice.start();
       } else again = setTimeout(() => void look(), AGAIN_MS);
     }
     void look();
@@ -80,6 +83,7 @@
   {#if session.who}
     <button class="skip" onclick={() => main?.focus()}>{say.app.skipToContent}</button>
     <TopLine />
+    <Alarms />
     {#if outbox.homeless}<p class="aside" role="alert"><b>{say.app.homeless}</b></p>{/if}
     {#if version.newer}<p class="aside" role="status">
         {say.app.newVersion} <button class="btn small" onclick={() => version.load()}>{say.app.loadIt}</button>

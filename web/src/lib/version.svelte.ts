@@ -2,6 +2,8 @@
 class Version {
   /** A newer one is on this device and takes over when told to. */
   newer = $state.raw<ServiceWorker | null>(null);
+  /** The page opens on this device without network. */
+  kept = $state(false);
 
   /** Where the browser has none, or the address is no safe one, the page works as long as it is open. */
   async start(): Promise<void> {
@@ -14,6 +16,7 @@ class Version {
     workers.addEventListener("controllerchange", () => had && location.reload());
     try {
       const registered = await workers.register("/sw.js");
+      void workers.ready.then(() => (this.kept = true));
       const waits = (): void => {
         if (registered.waiting && workers.controller) this.newer = registered.waiting;
       };

@@ -2,11 +2,13 @@
   /** A job's pages share one poll; the step in the address says which is shown. */
   import { push } from "svelte-spa-router";
   import { JobPoll } from "../../lib/job.svelte";
+  import { going } from "../../lib/actions";
+  import { awake } from "../../lib/awake.svelte";
+  import { watch } from "../../lib/watch.svelte";
   import { played } from "../../lib/offline";
   import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import { STEPS, stepOf } from "../../lib/tabs";
-  import Alarm from "../../ui/Alarm.svelte";
   import JobHead from "../../ui/JobHead.svelte";
   import Dossier from "./Dossier.svelte";
   import Entries from "./Entries.svelte";
@@ -17,6 +19,7 @@
   import QuantityView from "./QuantityView.svelte";
   import ServiceView from "./ServiceView.svelte";
   import StackView from "./StackView.svelte";
+  import TimerView from "./TimerView.svelte";
   import SurveyView from "./SurveyView.svelte";
   import { say } from "../../words";
 
@@ -34,6 +37,15 @@
   });
   $effect(() => {
     if (outbox.taken) void poll?.ask();
+  });
+  const shown = $derived(poll?.page ? played(poll.page, outbox.sent, outbox.pending) : null);
+  $effect(() => {
+    watch.page = shown;
+    return () => (watch.page = null);
+  });
+  $effect(() => {
+    awake.want(step === "run" && shown !== null && going(shown).length > 0);
+    return () => awake.want(false);
   });
   const step = $derived(stepOf(params.step));
 
@@ -53,16 +65,17 @@
     <h1>{say.job.jobNotFound}</h1>
     <p><a class="line" href="#/jobs">{say.job.allJobs}</a></p>
   </section>
-{:else if poll?.page}
-  {@const page = played(poll.page, outbox.sent, outbox.pending)}
-  {#if poll.problem}<p class="problem" role="status">{poll.problem}</p>{/if}
-  <Alarm {page} />
+{:else if shown}
+  {@const page = shown}
+  {#if poll?.problem}<p class="problem" role="status">{poll.problem}</p>{/if}
   {#if page.state.parts.length === 0}
     <section class="empty">
       <h1>{page.head.title}</h1>
       <p>{say.job.theEntryThatDefinesThis}</p>
     </section>
     <Entries {page} partId="" />
+  {:else if params.step === "timer"}
+    <TimerView {page} />
   {:else if step === "run" && phone && params.step !== "dossier"}
     <PhoneRun {page} />
   {:else}

@@ -35,6 +35,7 @@
   import Crew from "../../ui/Crew.svelte";
   import Isocyanate from "../../ui/Isocyanate.svelte";
   import Hold from "../../ui/Hold.svelte";
+  import ThisDevice from "../../ui/ThisDevice.svelte";
   import Leave from "../../ui/Leave.svelte";
   import { stepsDue } from "../../lib/works";
   import Entries from "./Entries.svelte";
@@ -331,8 +332,10 @@
   {#if more}
     <nav aria-label={say.jobHead.sectionsOfThisJob}>
       {#each STEPS as id (id)}{#if id !== "run"}<a class="line" href={`#/jobs/${page.head.id}/${id}`}>{stepName(id)}</a>{/if}{/each}
+      <a class="line" href={`#/jobs/${page.head.id}/timer`}>{say.timer.title}</a>
       <a class="line" href={`#/jobs/${page.head.id}/dossier`}>{say.common.jobRecord}</a>
     </nav>
+    <ThisDevice calendar={`/api/jobs/${page.head.id}/plan.ics`} />
     <Found {page} findings={unmet(page)} />
     <Builds {page} />
     {#if session.mayWrite}<div class="crew"><Crew /></div>{/if}

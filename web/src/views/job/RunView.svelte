@@ -278,6 +278,7 @@
         <button class="btn small" onclick={() => strip && saveSvg(strip.querySelector("figure")!, page.head.title)}
           >{say.apply.saveImage}</button
         >
+        <a class="btn small" href={`#/jobs/${page.head.id}/timer`}>{say.timer.title}</a>
         <a class="btn small" href={`/api/jobs/${page.head.id}/plan.ics`} download>{say.apply.addToCalendar}</a>
       </span>
       {#if said}<span role="status">{said}</span>{/if}

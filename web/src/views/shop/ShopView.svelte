@@ -6,6 +6,7 @@
   import { typed } from "../../lib/units";
   import { LANGUAGES, say } from "../../words";
   import Devices from "./Devices.svelte";
+  import ThisDevice from "../../ui/ThisDevice.svelte";
   import PairPhone from "./PairPhone.svelte";
   import InThePlan from "./InThePlan.svelte";
 
@@ -376,6 +377,7 @@
       </form>
       <Devices />
       <PairPhone />
+      <ThisDevice />
     </section>
   </div>
 </div>

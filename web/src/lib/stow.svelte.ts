@@ -3,6 +3,7 @@ import { api, type JobPage, type Schemas } from "../api/client";
 import { kept } from "./kept";
 import { network } from "./network.svelte";
 import { session } from "./session.svelte";
+import { watch } from "./watch.svelte";
 
 const FIRST_MS = 4000; // what is on screen is asked for first
 const EVERY_MS = 60_000;
@@ -15,6 +16,8 @@ class Stow {
   /** Newest entry of a job when its pages were fetched, and when. */
   #had = new Map<string, { seq: number; at_ms: number }>();
   #busy = false;
+  /** How many jobs in progress this device can open without network. */
+  jobs = $state(0);
 
   start(): void {
     setTimeout(() => void this.fill(), FIRST_MS);
@@ -22,10 +25,12 @@ class Stow {
   }
 
   async fill(): Promise<void> {
-    if (this.#busy || !session.who || network.down || document.hidden) return;
+    if (this.#busy || !session.who) return;
     this.#busy = true;
     try {
       const { data } = await api.GET("/api/now", { params: { query: { due_jobs: 40 } } });
+      if (data) watch.lines = data.lines;
+      if (network.down || document.hidden) return;
       if (!this.#had.size) await this.#shop();
       for (const line of (data?.lines ?? []).slice(0, MOST_JOBS)) {
         if (network.down) return;
@@ -34,6 +39,7 @@ class Stow {
         if (fresh) continue;
         await this.#job(line);
         this.#had.set(line.head.id, { seq: line.state.through_seq, at_ms: performance.now() });
+        this.jobs = this.#had.size;
       }
       await kept.prune();
     } catch {
