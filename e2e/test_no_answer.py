@@ -144,11 +144,11 @@ class NoAnswerTest(BrowserCase):
         expect(desk.get_by_role("alert")).to_contain_text(PIECES)
         self.goto("/")
         desk.reload()
-        expect(desk.get_by_text("No connection: as of")).to_be_visible()
+        expect(desk.get_by_text("Offline, as of")).to_be_visible()
         expect(desk.get_by_label("Password")).to_have_count(0)
         expect(desk.get_by_text("Load bed").first).to_be_visible()
         broken["on"] = False
-        expect(desk.get_by_text("No connection:")).to_have_count(0)
+        expect(desk.get_by_text("Offline,")).to_have_count(0)
 
     def test_a_new_job_whose_shelf_did_not_come_says_so_and_asks_again(self) -> None:
         desk = self.desk

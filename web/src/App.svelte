@@ -1,6 +1,7 @@
 <script lang="ts">
   import Router from "svelte-spa-router";
   import Patterns from "./figures/Patterns.svelte";
+  import { light } from "./lib/light.svelte";
   import { outbox } from "./lib/outbox.svelte";
   import { session } from "./lib/session.svelte";
   import { stow } from "./lib/stow.svelte";
@@ -43,7 +44,7 @@
     document.documentElement.lang = language;
   });
   $effect(() => {
-    const theme = session.who?.preferences.theme ?? "system";
+    const theme = light.choice || (session.who?.preferences.theme ?? "system");
     if (theme === "system") delete document.documentElement.dataset.theme;
     else document.documentElement.dataset.theme = theme;
   });

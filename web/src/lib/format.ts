@@ -97,6 +97,12 @@ export function stopwatch(seconds: number): string {
   return s >= 3600 ? duration(s) : s < 60 ? say.format.s(s) : say.format.minS(Math.floor(s / 60), s % 60);
 }
 
+/** Minutes and seconds as a clock on a wall shows them: "4:05". */
+export function countdown(seconds: number): string {
+  const s = Math.max(0, Math.round(seconds));
+  return s >= 3600 ? duration(s) : `${Math.floor(s / 60)}:${String(s % 60).padStart(2, "0")}`;
+}
+
 export function spaced(value: number, digits = 0): string {
   const [whole, rest] = value.toFixed(digits).split(".");
   const grouped = (whole ?? "").replace(/\B(?=(\d{3})+(?!\d))/g, "\u202f");

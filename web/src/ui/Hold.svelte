@@ -58,14 +58,15 @@
 <style>
   button {
     flex: 1;
-    min-height: 120px;
+    min-height: 104px;
     display: flex;
     flex-direction: column;
     justify-content: center;
     align-items: center;
-    background: var(--ink);
-    color: var(--on-ink);
+    background: var(--act);
+    color: var(--on-act);
     border: 0;
+    border-top: 3px solid var(--ink);
     width: 100%;
     font: inherit;
     touch-action: manipulation;

@@ -15,7 +15,7 @@
 </script>
 
 <div class="ppe" class:away role={away ? "alert" : undefined}>
-  <p><b>{say.common.isocyanate}</b> {away ? say.ask.keptAway : say.common.airFedMaskOnSkin}</p>
+  <p><b>{say.common.isocyanate}</b> {away ? say.ask.keptAway : asks ? say.common.airFedMaskOnSkin : say.ask.maskOn}</p>
   {#if asks && !away && session.mayWrite}
     <div class="row" role="group" aria-label={say.ask.whatMask}>
       {#each MASKS as [id, word] (id)}<button

@@ -1,6 +1,7 @@
 <script lang="ts">
   /** What this device does when something is due: each by itself, as it is now, and what it cannot do. */
   import { awake } from "../lib/awake.svelte";
+  import { light, LIGHTS } from "../lib/light.svelte";
   import { notice } from "../lib/notice.svelte";
   import { canBuzz, canSound, ring, touched } from "../lib/sound";
   import { stow } from "../lib/stow.svelte";
@@ -25,6 +26,15 @@
 </script>
 
 <section class="device" aria-labelledby="this-device">
+  <div class="row" role="group" aria-label={say.device.light}>
+    <b>{say.device.light}</b>
+    {#each LIGHTS as id (id)}<button
+        class="btn"
+        class:go={light.choice === id}
+        aria-pressed={light.choice === id}
+        onclick={() => light.choose(id)}>{say.device.lights[id || "asSet"]}</button
+      >{/each}
+  </div>
   <h2 id="this-device">{say.device.title}</h2>
   <dl>
     <dt>{say.device.sound}</dt>
@@ -48,10 +58,8 @@
     <dt>{say.device.noNetwork}</dt>
     <dd>{version.kept ? say.device.opens(stow.jobs) : say.device.staysOpen}</dd>
   </dl>
-  <p>
-    {say.device.screenOff}
-    {#if calendar}<a class="line" href={calendar} download>{say.device.toCalendar}</a>{/if}
-  </p>
+  <p>{say.device.screenOff}</p>
+  {#if calendar}<a class="btn" href={calendar} download>{say.device.toCalendar}</a>{/if}
 </section>
 
 <style>
@@ -59,6 +67,15 @@
     display: grid;
     gap: 8px;
     padding: 12px 16px;
+  }
+  .row {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 8px;
+    align-items: center;
+  }
+  .row b {
+    flex-basis: 100%;
   }
   dl {
     display: grid;

@@ -22,8 +22,8 @@
   let refusal = $state("");
   const job = $derived(page.head.id);
 
-  async function strike(event: SubmitEvent): Promise<void> {
-    event.preventDefault();
+  async function strike(event?: SubmitEvent): Promise<void> {
+    event?.preventDefault();
     if (!reason.trim()) return void (refusal = say.log.enterADescriptionFirst);
     await outbox.add(job, [{ kind: "strike", body: { target_id: striking, reason: reason.trim() } }], say.log.voided);
     striking = reason = refusal = "";
@@ -142,6 +142,16 @@
     <Taps {page} {partId} />
     {#if striking}
       <form onsubmit={strike} {@attach opened(() => (striking = ""))}>
+        <div class="row">
+          {#each say.log.reasons as word (word)}<button
+              type="button"
+              class="btn small"
+              onclick={() => {
+                reason = word;
+                void strike();
+              }}>{word}</button
+            >{/each}
+        </div>
         <label>{say.log.reasonForVoidingIt} <input bind:value={reason} /></label>
         <button class="btn small go">{say.common.save}</button>
         {#if refusal}<p role="alert">{refusal}</p>{/if}

@@ -96,6 +96,8 @@
     const ids = task ? [task.part_id] : page.state.parts.map((p) => p.part_id);
     return ids.map((id) => stepsDue(page, id)).find((x) => x && x.lines.length > 0) ?? null;
   });
+  /** While the gauge stands under it the strip gives it room: the big button stays on the screen. */
+  const strip = $derived(combOn ? 72 : 104);
   const scale = $derived(stripScale(now, now - 1.2 * 3600, now + 1800, now + 1.5 * 3600, width));
 
   /** When what is to be done to the last coat was last of use. */
@@ -186,7 +188,7 @@
       </p>
     </section>
     <section class="time">
-      <span class="num" class:word={big.length > 5 || !/\d/.test(big)} role="timer">{big}</span>
+      <span class="num" class:word={big.length > 5 || !/\d/.test(big)} class:long={big.length > 8} role="timer">{big}</span>
       <div>{smallTop}<b>{smallBottom}</b></div>
     </section>
     {#if manner(task) && !running && task?.kind === "coat"}<p class="manner">{manner(task)}</p>{/if}
@@ -203,8 +205,8 @@
         >
       {:else}<StateTag state={shown.state} word={shown.word} />{/if}
     </section>
-    <svg class="strip" {width} height="104" role="img" aria-label={say.phone.filmBuildSoFarAnd(partName(page, partId))}>
-      <rect {width} height="104" fill="var(--field)" />
+    <svg class="strip" {width} height={strip} role="img" aria-label={say.phone.filmBuildSoFarAnd(partName(page, partId))}>
+      <rect {width} height={strip} fill="var(--field)" />
       <Lane
         films={part.films}
         planned={(page.plan?.tasks ?? []).filter((t) => t.part_id === partId)}
@@ -214,10 +216,10 @@
         scale_um={w.um + w.tol}
         {scale}
         {width}
-        height={104}
+        height={strip}
         {now}
       />
-      <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2="104" stroke="var(--ink)" stroke-width="4" />
+      <line x1={scale.x(now)} x2={scale.x(now)} y1="0" y2={strip} stroke="var(--ink)" stroke-width="4" />
     </svg>
     {#if combOn && combFilm}
       <Comb
@@ -350,6 +352,20 @@
     flex-direction: column;
     flex: 1;
   }
+  /* A thumb in a glove. */
+  .phone :global(.btn),
+  .phone :global(select),
+  .phone :global(input:not([type="checkbox"], [type="radio"])),
+  .phone :global(li button),
+  .phone :global(summary),
+  .phone nav :global(a),
+  .bar a {
+    min-height: 56px;
+  }
+  .bar a {
+    display: flex;
+    align-items: center;
+  }
   .bar {
     display: flex;
     align-items: center;
@@ -405,6 +421,10 @@
   }
   .time .num.word {
     font-size: 84px;
+  }
+  .time .num.long {
+    font-size: min(60px, 15vw);
+    white-space: nowrap;
   }
   .time div {
     font-size: 15px;

@@ -4,7 +4,7 @@
   import { going, groupName } from "../../lib/actions";
   import { awake } from "../../lib/awake.svelte";
   import { serverClock } from "../../lib/clock.svelte";
-  import { duration, stopwatch, when } from "../../lib/format";
+  import { countdown, when } from "../../lib/format";
   import { watch } from "../../lib/watch.svelte";
   import { say } from "../../words";
 
@@ -12,8 +12,6 @@
   let { page }: Props = $props();
   const now = $derived(serverClock.now);
   type Row = { key: string; big: string; what: string; how: string; due: boolean };
-  const HOUR_S = 3600;
-  const counted = (s: number): string => (s < HOUR_S ? stopwatch(s) : duration(s));
   const rows = $derived.by((): Row[] => {
     const on = going(page);
     const first = on[0];
@@ -21,7 +19,7 @@
       ? [
           {
             key: first.film.coat_id,
-            big: counted(now - first.film.started_at),
+            big: countdown(now - first.film.started_at),
             what: groupName(
               page,
               on.map((x) => x.partId),
@@ -35,9 +33,9 @@
       .filter((a) => a.jobId === page.head.id && !watch.heard.includes(a.key))
       .map((a) => ({
         key: a.key,
-        big: a.at > now ? counted(a.at - now) : say.timer.on,
+        big: a.at > now ? countdown(a.at - now) : say.timer.on,
         what: a.what,
-        how: a.from_at <= now || a.at <= now ? a.how : when(a.at, now),
+        how: a.from_at <= now ? a.how : a.from_at < a.at ? say.timer.by(when(a.at, now)) : when(a.at, now),
         due: a.from_at <= now,
       }));
     return [...due.filter((r) => r.due), ...coat, ...due.filter((r) => !r.due)].slice(0, 3);
@@ -122,5 +120,11 @@
   .btn {
     min-height: 64px;
     text-align: center;
+    color: inherit;
+    background: transparent;
+    border-color: currentColor;
+  }
+  .num {
+    white-space: nowrap;
   }
 </style>

@@ -38,13 +38,14 @@
 </script>
 
 <TapForm {save} {done} {refusal}>
-  {#if kind === "defect"}
-    <div class="row">
-      {#each say.taps.defects as word (word)}<button type="button" class="btn small" disabled={busy} onclick={() => pick(word)}
-          >{word}</button
-        >{/each}
-    </div>
-  {/if}
+  <div class="row">
+    {#each kind === "defect" ? say.taps.defects : say.taps.notes as word (word)}<button
+        type="button"
+        class="btn small"
+        disabled={busy}
+        onclick={() => pick(word)}>{word}</button
+      >{/each}
+  </div>
   <div class="row">
     <label>{kind === "defect" ? say.log.descriptionOfTheDefect : say.common.note} <input bind:value={text} maxlength="400" /></label>
     <label>{say.taps.photo} <input type="file" accept="image/*" capture="environment" multiple bind:files /></label>
