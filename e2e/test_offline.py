@@ -212,7 +212,10 @@ class OfflineTest(BrowserCase):
         closes = min(t.latest_start_at for t in self.state().next if t.latest_start_at)
         clock.set_now(closes - 60)
         phone.wait_for_function("() => told.tones > 0 && told.buzz > 0")
-        shown = """async () => (await (await navigator.serviceWorker.ready).getNotifications()).map((n) => n.title)"""
+        shown = """async () => {
+            const worker = await navigator.serviceWorker.ready;
+            return (await worker.getNotifications()).map((n) => n.title);
+        }"""
         for _ in range(50):
             if phone.evaluate(shown):
                 break

@@ -19,6 +19,7 @@ from coatlog.jobs.models import Job
 from coatlog.logbook.models import LogEntry
 from coatlog.run import projection
 from coatlog.run.air_now import AirNow, RibbonPoint, air_now, ribbon
+from coatlog.run.doing import Doing, doing
 from coatlog.run.mix_page import PotTimes, pot_times
 from coatlog.run.models import JobProjection
 from coatlog.run.part_works import PartWork, part_works
@@ -86,6 +87,7 @@ class JobPage(Schema):
     air: AirNow
     ribbon: list[RibbonPoint]
     log: list[LogLine]
+    doing: list[Doing]
     may_write: bool
 
 
@@ -145,6 +147,7 @@ def _job_page(member: Member, job: Job, row: JobProjection, now: int, waits: int
         air=air_now(air, str(job.place_id), sheet, now + SKEW_S),
         ribbon=list(ribbon(air, now - 4 * 3600, max(now + 8 * 3600, min(until, now + 36 * 3600)))),
         log=_log(job, state),
+        doing=list(doing([(job.pk, state)]).get(job.pk, ())),
         may_write=member.may_write,
     )
 

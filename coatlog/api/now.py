@@ -13,6 +13,7 @@ from coatlog.core.run.facts import Facts, as_decided
 from coatlog.core.run.states import Clock, JobState
 from coatlog.core.run.view import View, view
 from coatlog.run import projection, services
+from coatlog.run.doing import Doing, doing
 from coatlog.run.models import DUE_AHEAD_S, JobProjection
 from coatlog.run.reflow import plans_as_of
 from coatlog.shop import clock
@@ -34,6 +35,7 @@ class NowLine(Schema):
     facts: Facts
     state: JobState
     plan: Plan | None
+    doing: list[Doing] = []
 
 
 class DueLine(Schema):
@@ -85,6 +87,9 @@ def get_now(request: HttpRequest, q: Query[NowQuery]) -> NowPage:
                 plan=plans[row.job_id],
             )
         )
+    on = doing((x.head.id, x.state) for x in lines)
+    for line in lines:
+        line.doing = list(on.get(line.head.id, ()))
     lines.sort(key=lambda x: (x.view.latest_start_at is None, x.view.latest_start_at or 0))
     clocks = sorted(
         (c for x in lines for c in x.view.clocks),

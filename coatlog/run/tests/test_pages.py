@@ -175,7 +175,7 @@ class JobByHandTest(ShopMixin, TestCase):
         )
 
 
-OPEN = ("/api/session", "/api/shops", "/api/schemas/job")
+OPEN = ("/api/session", "/api/session/code", "/api/shops", "/api/schemas/job")
 # A viewer may judge a stack, measure an area, and change what is their own.
 OWN = ("/api/password", "/api/preferences", "/api/judge", "/api/suggest", "/api/area")
 
@@ -266,7 +266,9 @@ class EveryPathTest(ShopMixin, TestCase):
         for method, path in self.each():
             if method == "get" or path in OWN or path.endswith(("/what-if", "/ways")):  # those store nothing
                 continue
-            if path.startswith(("/api/devices", "/api/plan-asks/")):  # one's own sign-ins and questions
+            if path.startswith(
+                ("/api/devices", "/api/pairing", "/api/plan-asks/")
+            ):  # one's own sign-ins and questions
                 continue
             if path.endswith("/import") or path in (
                 "/api/photos",

@@ -2043,6 +2043,20 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * Doing
+         * @description A coat going on.  `by`: who sprays it, as they are called; `since_at`: epoch s.
+         */
+        Doing: {
+            /** By */
+            by: string;
+            /** Coat Id */
+            coat_id: string;
+            /** Part Id */
+            part_id: string;
+            /** Since At */
+            since_at: number;
+        };
         /** DossierOut */
         DossierOut: {
             /** Checks */
@@ -2810,6 +2824,8 @@ export interface components {
             air: components["schemas"]["AirNow"];
             /** Changes */
             changes: components["schemas"]["Change"][];
+            /** Doing */
+            doing: components["schemas"]["Doing"][];
             /** Due At */
             due_at: number | null;
             facts: components["schemas"]["Facts"];
@@ -3524,6 +3540,11 @@ export interface components {
         };
         /** NowLine */
         NowLine: {
+            /**
+             * Doing
+             * @default []
+             */
+            doing: components["schemas"]["Doing"][];
             facts: components["schemas"]["Facts"];
             head: components["schemas"]["JobHead"];
             plan: components["schemas"]["Plan"] | null;
@@ -3631,7 +3652,7 @@ export interface components {
         };
         /**
          * PairingOut
-         * @description What a screen shows to a phone: an address as a code, row by row, 1 is dark; good until then [epoch s].
+         * @description What a screen shows to a phone: an address as a code, row by row, 1 is dark; `until_at`: epoch s.
          */
         PairingOut: {
             /** Address */

@@ -4,11 +4,17 @@
   import { stamp } from "../lib/format";
   import { judged, type LogFinding, readBy, whereFound } from "../lib/judged";
   import { keyed } from "../lib/keyed";
+  import { outbox } from "../lib/outbox.svelte";
+  import { session } from "../lib/session.svelte";
   import { say } from "../words";
 
   /** `brief`: what it is, on one line; what to do about it stands elsewhere. */
   type Props = { page: JobPage; findings: LogFinding[]; brief?: boolean };
   let { page, findings, brief = false }: Props = $props();
+  /** Two devices told one coat: the later entry is void, the coat stays. */
+  const once = (f: LogFinding): void =>
+    void outbox.add(page.head.id, [{ kind: "strike", body: { target_id: f.entry_id, reason: say.log.reasons[2] } }], say.log.voided);
+  const by = (f: LogFinding): string => page.log.find((e) => e.id === f.entry_id)?.actor ?? "";
 </script>
 
 {#each keyed(findings, (f) => `${f.code}/${f.coat_id}/${f.batch_id}/${f.part_id}`) as { key, row: f } (key)}
@@ -16,6 +22,9 @@
   <p class="found {f.severity}" class:met={f.met_at != null}>
     <b>{f.met_at != null ? say.found.putRight : say.severity[f.severity]}: {told.what}</b>
     {#if !brief}<span class="mute">{whereFound(page, f)}{readBy(f)}.</span>
+      {#if f.code === "log.twice" && f.met_at == null && session.mayWrite}<button class="btn small" onclick={() => once(f)}
+          >{say.found.itWasOne(by(f))}</button
+        >{/if}
       {#if f.met_at != null}{stamp(f.met_at)}.{:else}{told.todo}{f.until_at ? ` ${say.found.until(stamp(f.until_at))}` : ""}{/if}{/if}
   </p>
 {/each}

@@ -717,6 +717,7 @@ export const de: Words = {
     notMeasured: "nicht gemessen",
   },
   phone: {
+    isCoating: (a: Value) => `${a} ist dran`,
     ofAbout: "von etwa",
     until: "bis",
     closed: "geschlossen",
@@ -1575,6 +1576,7 @@ export const de: Words = {
     byGauge: "nach dem Messgerät",
     byComb: "nach dem Nassfilmkamm",
     byVolume: "nach dem Verbrauch",
+    itWasOne: (a: Value) => `Es war ein Gang: Eintrag von ${a} ungültig`,
     loggedTwice: "diese Schicht steht zweimal im Protokoll",
     noStart: "eine Schicht wurde beendet, die niemand begonnen hat",
     noEnd: "die nächste Schicht begann, bevor diese beendet war",

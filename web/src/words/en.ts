@@ -715,6 +715,7 @@ export const en = {
     notMeasured: "not measured",
   },
   phone: {
+    isCoating: (a: Value) => `${a} is coating`,
     ofAbout: "of about",
     until: "until",
     closed: "closed",
@@ -1570,6 +1571,7 @@ export const en = {
     byGauge: "by the gauge",
     byComb: "by the wet film gauge",
     byVolume: "by what was used",
+    itWasOne: (a: Value) => `It was one coat: void the entry of ${a}`,
     loggedTwice: "this coat is logged twice",
     noStart: "a coat was ended that nobody started",
     noEnd: "the next coat was started before this one was ended",

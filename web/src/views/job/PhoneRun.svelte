@@ -26,6 +26,7 @@
   import { teeth } from "../../lib/comb";
   import { clockTime, duration, kelvin, percent, show, stopwatch, um, volume, when, bare } from "../../lib/format";
   import { keyed } from "../../lib/keyed";
+  import { crew } from "../../lib/crew.svelte";
   import { session } from "../../lib/session.svelte";
   import StateTag from "../../ui/StateTag.svelte";
   import Undo from "../../ui/Undo.svelte";
@@ -89,6 +90,11 @@
   const w = $derived.by(() => {
     const layers = page.facts.layers.filter((l) => l.part_id === partId);
     return { um: layers.reduce((s, l) => s + (l.target_um ?? 0), 0), tol: layers.reduce((s, l) => s + l.tol_um, 0) };
+  });
+  /** Who is at it, where it is not who holds this phone. */
+  const other = $derived.by(() => {
+    const by = page.doing.find((d) => d.coat_id === running?.film.coat_id)?.by ?? "";
+    return by === (crew.painter || session.who?.user) ? "" : by;
   });
   let toCoat = $state("");
   const steps = $derived.by(() => {
@@ -179,7 +185,9 @@
         {running
           ? running.film.paused
             ? say.phone.paused
-            : say.common.coatInProgress
+            : other
+              ? say.phone.isCoating(other)
+              : say.common.coatInProgress
           : task?.kind === "unmask"
             ? say.common.masking
             : say.common.next}<br />

@@ -62,6 +62,11 @@
   const people = $derived(
     [...new Set((page?.lines ?? []).flatMap((l) => (l.plan?.tasks ?? []).map((t) => t.painter)))].toSorted((a, b) => a - b),
   );
+  /** Who is at a coat. */
+  const atIt = (job: Schemas["NowLine"], coatId: string): string => {
+    const by = job.doing?.find((d) => d.coat_id === coatId)?.by;
+    return by ? say.phone.isCoating(by) : say.common.coatInProgress;
+  };
   const rows = $derived.by((): Row[] => {
     const out: Row[] = [];
     for (const job of page?.lines ?? []) {
@@ -82,7 +87,7 @@
         const rank = running ? 0 : shown.state === "over_age" ? now : by ? by : task ? 3e9 : 4e9;
         let big = "";
         let note = "";
-        if (running) [big, note] = [say.today.on, say.common.coatInProgress];
+        if (running) [big, note] = [say.today.on, atIt(job, running.coat_id)];
         else if (shown.state === "over_age")
           [big, note] = [say.today.sand, say.today.windowClosed(when(part.films.at(-1)!.spans.at(-1)!.from_at, now))];
         else if (task?.must.length) [big, note] = [say.today.onHold, say.today.first(task.must.join(say.common.and))];
