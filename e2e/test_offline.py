@@ -225,3 +225,36 @@ class OfflineTest(BrowserCase):
         expect(line).to_contain_text("start by")
         line.get_by_role("button", name="Heard").click()
         expect(line.get_by_text("Tailgate")).to_have_count(0)
+
+    def test_two_phones_one_of_them_away_for_ten_minutes_with_its_clock_forty_minutes_wrong(self) -> None:
+        first = self.page(self.context(PHONE, has_touch=True), "demo", PASSWORD)
+        first.goto(self.run)
+        context = self.context(PHONE, has_touch=True, service_workers="allow")
+        context.clock.install(time=START + 40 * 60)
+        second = self.stowed(context)
+        context.set_offline(True)
+        began = clock.now()
+
+        def minutes(n: int) -> None:
+            """Both places get older alike."""
+            clock.set_now(clock.now() + 60 * n)
+            context.clock.fast_forward(60_000 * n)
+
+        minutes(2)
+        self.hold(second, "Start coat")
+        minutes(3)
+        self.hold(second, "Coat done")
+        expect(second.get_by_text("2 not sent yet")).to_be_visible()
+        first.get_by_role("button", name="More").click()
+        first.get_by_role("button", name="Right side", exact=True).click()
+        first.get_by_role("button", name="Tailgate", exact=True).click()
+        first.get_by_role("button", name="Right side sanded").click()
+        self.landed(first, 1)
+        minutes(5)
+        context.set_offline(False)
+        told = {e.kind: e for e in self.landed(second, 3)}
+        at = {kind: e.at_true - began for kind, e in told.items()}
+        self.assertAlmostEqual(at["coat_started"], 120, delta=20)
+        self.assertAlmostEqual(at["coat_done"], 300, delta=30)
+        # Within five seconds the first phone knows: nothing is left to start on that part.
+        expect(first.get_by_text("Tailgate: Textured liner 1", exact=False).first).to_be_visible(timeout=5000)

@@ -112,6 +112,7 @@ class LanguageTest(BrowserCase):
         expect(desk.get_by_role("heading", name="Schicht 1 von")).to_be_visible()
         self.reading(desk, "Luft eingeben", "Luft °C", "Luftfeuchte %", "Speichern", "20,5", "48,5")
         expect(desk.get_by_text("Luft 20,5 °C, 49 %").first).to_be_visible()
+        expect(desk.get_by_text("noch nicht gesendet")).to_have_count(0)
         body = LogEntry.objects.filter(job=job, kind="climate_read").order_by("-seq")[0].body
         self.assertEqual((body["air_degc"], body["rh_frac"]), (20.5, 0.485))
         self.assertEqual(self.axe(desk), [])

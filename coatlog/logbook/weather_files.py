@@ -1,4 +1,4 @@
-"""Hourly weather files: the public TMY3 format, and a plain CSV of our own.
+"""Weather files: the public TMY3 format, a plain CSV of our own, and what loggers write (see `logger_files`).
 
 TMY3 (a public format for typical meteorological years): line 1 station, name, state, hours from
 UTC, latitude, longitude, elevation; line 2 column names; then one line an hour, hour-ending, in
@@ -21,55 +21,19 @@ import datetime as dt
 import io
 import itertools
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
-from typing import Literal
+from dataclasses import replace
 
 import numpy as np
 
 from coatlog.core.climate import dew_point_degc, frost_point_degc, saturation_kpa
 from coatlog.errors import Refused
 
+from .logger_files import is_logger_file, read_logger
+from .weather_rows import HIGHEST_DEW_DEGC, MAX_ROWS, HourRow, Manner, WeatherFile, zone_of
+
 __all__ = ["HourRow", "Manner", "WeatherFile", "read_weather"]
 
 MISSING = -9900.0
-HIGHEST_DEW_DEGC = 35.0  # the highest dew point on record, about 35 °C; value from memory
-MAX_ROWS = 9000
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Manner:
-    """What a file cannot say of itself.  `hours_from_utc` is for local standard time."""
-
-    lay: Literal["history", "this_year"]
-    stamps: Literal["start", "end"] = "start"
-    hours_from_utc: float | None = None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class HourRow:
-    """One hour [epoch s of its start], air [degC], humidity over water [-], wind [m/s], dew point as given.
-
-    `over_ice`: below 0 °C the file counted humidity and dew point over ice.
-    """
-
-    at: int
-    air_degc: float
-    rh_frac: float
-    surface_degc: float | None = None
-    wind_m_s: float | None = None
-    rain_mm: float | None = None
-    dew_point_degc: float | None = None
-    over_ice: bool = False
-    month_seam: bool = False
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class WeatherFile:
-    """A file read: its format, rows by time, and what the reader should tell."""
-
-    format: str
-    rows: tuple[HourRow, ...]
-    notes: tuple[str, ...] = field(default=())
 
 
 def read_weather(data: bytes, file_name: str, *, year: int, manner: Manner) -> WeatherFile:
@@ -100,12 +64,15 @@ def read_weather(data: bytes, file_name: str, *, year: int, manner: Manner) -> W
                 "in a row. Lay it onto this year.",
             )
         return _tmy3(lines, file_name, year)
+    if is_logger_file(lines):
+        return read_logger(lines, file_name, manner)
     raise Refused.field(
         "file",
         lines[0][:80],
-        "a TMY3 file, or a CSV whose header starts with time_utc or time_local",
-        f"{file_name}: neither format is recognised. Expected TMY3, or a CSV with the header "
-        "time_utc,air_degc,rh_frac (and surface_degc, wind_m_s, rain_mm if known).",
+        "a TMY3 file, a CSV whose header starts with time_utc or time_local, or a logger's file",
+        f"{file_name}: no format is recognised. Expected TMY3, a CSV with the header "
+        "time_utc,air_degc,rh_frac (and surface_degc, wind_m_s, rain_mm if known), or a logger's file whose "
+        "header names time, temperature and humidity.",
     )
 
 
@@ -214,17 +181,7 @@ def _plain(lines: list[str], file_name: str, year: int, manner: Manner) -> Weath
 
 
 def _zone(column: str, manner: Manner, file_name: str) -> dt.timezone:
-    if column == "time_utc":
-        return dt.UTC
-    hours = manner.hours_from_utc
-    if hours is None or not -14 <= hours <= 14:
-        raise Refused.field(
-            "hours_from_utc",
-            hours,
-            "hours from UTC, -14 to 14",
-            f"{file_name} has local times. Say how many hours its standard time is from UTC (-14 to 14).",
-        )
-    return dt.timezone(dt.timedelta(hours=hours))
+    return dt.UTC if column == "time_utc" else zone_of(manner, file_name)
 
 
 def _optional(line: _Line, column: str, low: float, high: float, unit: str) -> float | None:

@@ -199,7 +199,8 @@ class Outbox {
         this.#again = true;
       }
       if (response.status === 401) session.lost();
-      if (response.status === 409) await session.look(); // another window has signed somebody else in
+      // Another window has signed somebody else in; or the token for writing has gone.
+      if ([403, 409].includes(response.status)) await session.look();
       if (!data && (FINAL.includes(response.status) || (response.status === 500 && (await this.#hopeless(some[0]!.entry)))))
         data = some.map(({ entry }) => ({ id: entry.id, result: "refused", why: inWords(error), field: "", seq: null, stored: null }));
       if (!data) {

@@ -3,6 +3,7 @@ import { api, type JobPage, type Schemas } from "../api/client";
 import { kept } from "./kept";
 import { network } from "./network.svelte";
 import { session } from "./session.svelte";
+import { version } from "./version.svelte";
 import { watch } from "./watch.svelte";
 
 const FIRST_MS = 4000; // what is on screen is asked for first
@@ -30,7 +31,8 @@ class Stow {
     try {
       const { data } = await api.GET("/api/now", { params: { query: { due_jobs: 40 } } });
       if (data) watch.lines = data.lines;
-      if (network.down || document.hidden) return;
+      // Without a worker of its own the page does not open without network: what for?
+      if (network.down || document.hidden || !version.kept) return;
       if (!this.#had.size) await this.#shop();
       for (const line of (data?.lines ?? []).slice(0, MOST_JOBS)) {
         if (network.down) return;

@@ -39,6 +39,16 @@ export const de: Words = {
     more: (n: number) => `und ${n} weitere`,
     heard: "Gehört",
   },
+  instruments: {
+    kinds: { scale: "Waage", gauge: "Schichtdickenmesser", climate: "Fühler" },
+    connect: {
+      serial: (a: Value) => `${a} per Kabel verbinden`,
+      bluetooth: (a: Value) => `${a} per Bluetooth verbinden`,
+    },
+    reads: (a: Value) => `Liest: ${a}.`,
+    letGo: "Trennen",
+    cannotOpen: "Lässt sich nicht öffnen. Ist das Gerät an, in der Nähe und frei?",
+  },
   device: {
     light: "Helligkeit hier",
     lights: { asSet: "wie eingestellt", light: "hell", dark: "dunkel", night: "Nacht" },

@@ -40,6 +40,16 @@ export const en = {
     more: (n: number) => `and ${n} more`,
     heard: "Heard",
   },
+  instruments: {
+    kinds: { scale: "scale", gauge: "film gauge", climate: "sensor" },
+    connect: {
+      serial: (a: Value) => `Connect a ${a} by cable`,
+      bluetooth: (a: Value) => `Connect a ${a} by Bluetooth`,
+    },
+    reads: (a: Value) => `Reading the ${a}.`,
+    letGo: "Disconnect",
+    cannotOpen: "It cannot be opened. Is it switched on, near, and free?",
+  },
   device: {
     light: "Light here",
     lights: { asSet: "as set", light: "light", dark: "dark", night: "night" },

@@ -13,6 +13,7 @@
   import { session } from "../../lib/session.svelte";
   import Undo from "../../ui/Undo.svelte";
   import WhyNote from "../../ui/WhyNote.svelte";
+  import Beside from "../../ui/Beside.svelte";
   import CanNote from "./CanNote.svelte";
   import CloseBatch from "./CloseBatch.svelte";
   import { say } from "../../words";
@@ -206,6 +207,7 @@
           <input id="scale" inputmode="decimal" bind:value={shows} placeholder={say.mix.scaleReading(unit("g"))} />
           <button class="btn" disabled={taken || !shows.trim()}>{say.mix.saveReading}</button>
         </form>
+        <Beside kind="scale" take={(read) => "g" in read && (shows = field("g", read.g, 1))} />
         {#if isLast && mix.pot}<label class="warm"
             >{say.taps.mixMeasured(unit("degc"))}
             <input inputmode="decimal" bind:value={warm} placeholder={field("degc", mix.mix_degc)} /></label

@@ -6,6 +6,9 @@
   import { outbox } from "../../../lib/outbox.svelte";
   import { typed } from "../../../lib/units";
   import { say } from "../../../words";
+  import Beside from "../../../ui/Beside.svelte";
+  import { field } from "../../../lib/format";
+  import type { Read } from "../../../lib/instruments";
   import TapForm from "./TapForm.svelte";
 
   type Props = { page: JobPage; partId: string; done: () => void };
@@ -17,6 +20,12 @@
   let refusal = $state("");
   const part = $derived(page.facts.parts.find((p) => p.id === partId));
 
+  /** What a sensor shows, as if it were typed. */
+  function told(read: Read): void {
+    if (!("air_degc" in read)) return;
+    air = field("degc", read.air_degc, 1);
+    rh = String(Math.round(1000 * read.rh_frac) / 10);
+  }
   async function save(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     const [a, s, h] = [entered("degc", air), surface.trim() ? entered("degc", surface) : null, typed(rh, "%") / 100];
@@ -33,6 +42,7 @@
 </script>
 
 <TapForm {save} {done} {refusal}>
+  <Beside kind="climate" take={told} />
   <div class="row">
     <label>{say.log.air2(unit("degc"))} <input inputmode="decimal" bind:value={air} /></label>
     <label>{say.taps.surfaceOf(partName(page, partId), unit("degc"))} <input inputmode="decimal" bind:value={surface} /></label>

@@ -2,10 +2,11 @@
   /** Dry film: numbers off the gauge, its file, or the simulated gauge; looked at before they are saved. */
   import { api, inWords, type JobPage, type Schemas } from "../../../api/client";
   import { partName } from "../../../lib/actions";
-  import { bare, entered, unit } from "../../../lib/format";
+  import { bare, entered, field, unit } from "../../../lib/format";
   import { outbox } from "../../../lib/outbox.svelte";
   import { session } from "../../../lib/session.svelte";
   import { say } from "../../../words";
+  import Beside from "../../../ui/Beside.svelte";
   import TapForm from "./TapForm.svelte";
 
   type Props = { page: JobPage; partId: string; done: () => void };
@@ -63,6 +64,7 @@
 
 <TapForm {save} {done} {refusal}>
   {#if !groups.length}
+    <Beside kind="gauge" take={(read) => "um" in read && (text = `${text} ${field("um", read.um, 1)}`.trim())} />
     <div class="row">
       <label>{say.log.dftOn(partName(page, partId), unit("um"))} <input bind:value={text} /></label>
       <label>{say.taps.gaugeFile} <input type="file" accept=".csv,.txt,.tsv,text/csv,text/plain" onchange={load} /></label>
