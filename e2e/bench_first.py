@@ -47,9 +47,8 @@ class FirstPaintBench(OfflineTest):
                 took[name].append(time.perf_counter() - began)
                 fresh.close()
         empty_s, app_s = (statistics.median(took[k]) for k in ("empty", "app"))
-        say(
-            f"first visit {app_s:.2f} s, an empty page with the font {empty_s:.2f} s: {app_s / empty_s:.1f} times"
-        )
+        ratio = app_s / empty_s
+        say(f"first visit {app_s:.2f} s, an empty page with the font {empty_s:.2f} s: {ratio:.1f} times")
 
 
 for name in [n for n in vars(OfflineTest) if n.startswith("test_")]:

@@ -1,7 +1,7 @@
 """A scale by cable and a sensor by Bluetooth beside a phone: stand-ins that speak as the real ones do.
 
-Lines of a scale are common practice, no published source; the Bluetooth values are laid out as the Weight Scale
-and Environmental Sensing services say (Bluetooth SIG, GATT specification supplement; from memory).
+Lines of a scale are common practice, no published source; the Bluetooth values are laid out as the
+Environmental Sensing service says (Bluetooth SIG, GATT specification supplement; from memory).
 """
 
 from __future__ import annotations

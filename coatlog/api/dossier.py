@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from uuid import UUID
 
+import segno
 from django.http import HttpRequest
 from ninja import Router, Schema
 
@@ -17,11 +18,13 @@ from coatlog.run.dossier import (
     check_lines,
     coat_lines,
     film_lines,
+    hash_of,
     mix_lines,
     said_line,
 )
 from coatlog.run.projection import current, ground_of, state_from
 from coatlog.shop import clock
+from coatlog.shop.pairing import reached_by
 
 from .guard import job_of
 
@@ -29,6 +32,8 @@ router = Router()
 
 
 class DossierOut(Schema):
+    """`log_sha256`: of the whole log up to `through_seq`, struck entries too: the same log, the same hash."""
+
     checks: list[CheckLine]
     coats: list[CoatLine]
     mixes: list[MixLine]
@@ -36,6 +41,14 @@ class DossierOut(Schema):
     said: list[SaidLine]
     entries: int
     through_seq: int
+    log_sha256: str
+
+
+class JobCode(Schema):
+    """Where this job is, as a code for a camera, row by row, 1 is dark."""
+
+    address: str
+    rows: list[str]
 
 
 @router.get("/jobs/{job_id}/dossier", response=DossierOut, operation_id="get_dossier")
@@ -44,7 +57,8 @@ def get_dossier(request: HttpRequest, job_id: UUID) -> DossierOut:
     job = job_of(request, job_id)
     state = state_from(current(job, now=clock.now()))
     stands = {x.entry_id for x in state.ledger if x.outcome == "applied"}
-    rows = [e for e in entries_of_job(job) if str(e.entry_id) in stands]
+    log = list(entries_of_job(job))
+    rows = [e for e in log if str(e.entry_id) in stands]
     ground = ground_of(job)
     return DossierOut(
         checks=check_lines(job, rows),
@@ -54,4 +68,14 @@ def get_dossier(request: HttpRequest, job_id: UUID) -> DossierOut:
         said=[s for e in rows if (s := said_line(e)) is not None],
         entries=len(rows),
         through_seq=state.through_seq,
+        log_sha256=hash_of(log),
     )
+
+
+@router.get("/jobs/{job_id}/code", response=JobCode, operation_id="get_job_code")
+def get_job_code(request: HttpRequest, job_id: UUID) -> JobCode:
+    """The address of a job for a label or a sheet; refused where no phone reaches this server."""
+    job = job_of(request, job_id)
+    address = f"{reached_by(request)}#/jobs/{job.pk}/run"
+    drawn = segno.make(address, error="m", micro=False).matrix
+    return JobCode(address=address, rows=["".join("1" if x else "0" for x in row) for row in drawn])

@@ -5,11 +5,13 @@ Everything is read from the log; what was struck is left out.
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 from coatlog.core.climate import dew_margin
+from coatlog.core.codec import canonical
 from coatlog.core.film_acceptance import (
     Beneath,
     FilmInspection,
@@ -40,6 +42,7 @@ __all__ = [
     "check_lines",
     "coat_lines",
     "film_lines",
+    "hash_of",
     "mix_lines",
     "said_line",
 ]
@@ -129,6 +132,14 @@ class SaidLine:
     who: str
     part_id: str
     photo_ids: tuple[str, ...]
+
+
+def hash_of(log: Sequence[LogEntry]) -> str:
+    """SHA-256 of the entries as they are stored, in their order: what, when, by whom."""
+    told = hashlib.sha256()
+    for e in sorted(log, key=lambda x: x.seq):
+        told.update(canonical([e.seq, str(e.entry_id), e.kind, e.at_true, e.told_by, e.body]).encode())
+    return told.hexdigest()
 
 
 def check_lines(job: Job, rows: list[LogEntry]) -> list[CheckLine]:

@@ -15,7 +15,7 @@ const SPOKEN = new Set(["placeholder", "aria-label", "aria-description", "aria-r
 const MAY_BE = new Set(["what", "why", "instead", "note", "text"]);
 /** The product's own name, and what is written for a machine. */
 const PASS =
-  /^(Coat Log|UTC|X-CSRFToken|Content-Type|Coat-Kept|Coat-Now|Coat-Unheard|en-CA|timeZone|input, select, textarea)$|^(<|url\(|&|rotate|image\/|translate)/;
+  /^(Coat Log|UTC|X-CSRFToken|Content-Type|Coat-Kept|Coat-Now|Coat-Unheard|en-CA|timeZone|input, select, textarea)$|^(<|url\(|&|@page|rotate|image\/|translate)/;
 /** Names of units, and drawings. */
 const FILES = new Set(["lib/units.ts", "lib/svgfile.ts", "figures/Patterns.svelte"]);
 const LETTERS = /[A-Za-zÀ-ÿ]{2}/;

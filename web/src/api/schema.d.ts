@@ -211,6 +211,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Job Code
+         * @description The address of a job for a label or a sheet; refused where no phone reaches this server.
+         */
+        get: operations["get_job_code"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/damage": {
         parameters: {
             query?: never;
@@ -2057,7 +2077,10 @@ export interface components {
             /** Since At */
             since_at: number;
         };
-        /** DossierOut */
+        /**
+         * DossierOut
+         * @description `log_sha256`: of the whole log up to `through_seq`, struck entries too: the same log, the same hash.
+         */
         DossierOut: {
             /** Checks */
             checks: components["schemas"]["CheckLine"][];
@@ -2067,6 +2090,8 @@ export interface components {
             entries: number;
             /** Films */
             films: components["schemas"]["FilmLine"][];
+            /** Log Sha256 */
+            log_sha256: string;
             /** Mixes */
             mixes: components["schemas"]["MixLine"][];
             /** Said */
@@ -2704,6 +2729,16 @@ export interface components {
             note: string;
             /** Rating */
             rating: number | null;
+        };
+        /**
+         * JobCode
+         * @description Where this job is, as a code for a camera, row by row, 1 is dark.
+         */
+        JobCode: {
+            /** Address */
+            address: string;
+            /** Rows */
+            rows: string[];
         };
         /** JobCreated */
         JobCreated: {
@@ -6479,6 +6514,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobPage"];
+                };
+            };
+            401: components["responses"]["Refused401"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    get_job_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobCode"];
                 };
             };
             401: components["responses"]["Refused401"];

@@ -14,7 +14,7 @@
 </script>
 
 <svelte:window onpointerdown={touched} onkeydown={touched} />
-<div aria-live="assertive">
+<div class="ringing" aria-live="assertive">
   {#if first}
     <p class:pressing={first.pressing}>
       <a href={`#/jobs/${first.jobId}/run`}><b>{first.what}</b> {first.how}</a>

@@ -13,7 +13,7 @@
   const materials = $derived([...new Set(page.facts.layers.map((l) => page.facts.sheets[l.sheet_id]?.name))].reverse());
 </script>
 
-<div class="head">
+<div class="head jobhead">
   <div class="title">
     <h1>{page.head.title}, {page.head.asset}</h1>
     {#if page.state.ended}<p>

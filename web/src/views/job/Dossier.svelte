@@ -3,7 +3,8 @@
   import { Answer } from "../../lib/answer.svelte";
   import { api, inReadersWords, type JobPage, type Schemas } from "../../api/client";
   import { area, bare, clockTime, date, duration, kelvin, percent, show, stamp, temp, um, unit } from "../../lib/format";
-  import { printed } from "../../lib/paper";
+  import { GATES, gateName } from "../../lib/gates";
+  import { pages, printed } from "../../lib/paper";
   import Films from "./Films.svelte";
   import Mixes from "./Mixes.svelte";
   import Pinned from "./Pinned.svelte";
@@ -60,6 +61,28 @@
       ],
     ].filter(([, v]) => v) as [string, string][],
   );
+  /** Gates of any part, in the order in which they come. */
+  const gates = $derived(GATES.filter((name) => page.state.parts.some((p) => p.gates.some((g) => g.name === name))));
+  function passed(part: JobPage["state"]["parts"][number], name: string): string {
+    const g = part.gates.find((x) => x.name === name);
+    if (!g) return say.common.none;
+    if (g.failed_at) return say.paper.failed(stamp(g.failed_at));
+    return g.late_at == null ? say.cure.willNotCureAtThis : `${date(g.late_at)}, ${clockTime(g.late_at)}`;
+  }
+  /** What the materials ask for in service, each once. */
+  const care = $derived(
+    [...new Set(page.facts.layers.map((l) => l.sheet_id))]
+      .map((id) => page.facts.sheets[id]!)
+      .flatMap((s) =>
+        (s.care ?? []).map((c) => ({
+          key: s.id + c.key,
+          what: inReadersWords(c.what),
+          sheet: s.name,
+          when: c.every_s ? say.paper.firstThen(duration(c.after_s), duration(c.every_s)) : say.paper.once(duration(c.after_s)),
+        })),
+      ),
+  );
+  $effect(() => pages(say.paper.foot(session.who?.shop ?? "", page.head.title)));
   const FROM: Record<string, string> = {
     plan: say.record.fromThePlan,
     draw: say.record.fromThePaintUsed,
@@ -85,6 +108,7 @@
 <div class="dossier">
   <div class="ttl">
     <div>
+      <p class="shop">{session.who?.shop}</p>
       <h2>{say.common.jobRecord}</h2>
       <p>
         {say.record.logUpToEntry(
@@ -95,7 +119,8 @@
       </p>
     </div>
     <span class="tools"
-      ><button class="btn small" onclick={printed}>{say.common.print}</button>
+      ><button class="btn small" onclick={printed}>{say.paper.printOrPdf}</button>
+      <a class="btn small" href={`#/jobs/${page.head.id}/handover`}>{say.paper.handover}</a>
       <a class="btn small" href={`/api/jobs/${page.head.id}/export`} download>{say.record.exportJobJson}</a>
       <a class="btn small" href={`/api/jobs/${page.head.id}/entries.csv`} download>{say.record.exportLogCsv}</a></span
     >
@@ -272,9 +297,38 @@
       </section>
     {/if}
   {/if}
+  {#if gates.length}
+    <section>
+      <h3>{say.paper.allowedWhen}</h3>
+      <table class="cards" {@attach cards}>
+        <thead
+          ><tr
+            ><th>{say.common.partLabel}</th>{#each gates as g (g)}<th>{gateName(g)}</th>{/each}</tr
+          ></thead
+        >
+        <tbody
+          >{#each page.state.parts.filter((p) => p.gates.length) as p (p.part_id)}<tr
+              ><td><b>{parts.find((x) => x.id === p.part_id)?.name}</b></td>{#each gates as name (name)}<td>{passed(p, name)}</td
+                >{/each}</tr
+            >{/each}</tbody
+        >
+      </table>
+    </section>
+  {/if}
+  {#if care.length}
+    <section>
+      <h3>{say.paper.care}</h3>
+      {#each care as c (c.key)}<p><b>{c.what}</b> {c.when} <span class="mute">{c.sheet}</span></p>{/each}
+    </section>
+  {/if}
+  <section class="sign">
+    <p>{say.paper.handedOver}</p>
+    <p>{say.paper.takenOver}</p>
+  </section>
   <JobWords {page} />
   <p class="mute">
     {say.record.typicalValuesApplyOnlyUntil}
+    {#if doc}{say.paper.log(doc.through_seq, doc.log_sha256)}{/if}
   </p>
 </div>
 
@@ -362,12 +416,36 @@
     border-left: 6px solid var(--ink);
     padding-left: 10px;
   }
+  .shop {
+    font-weight: 760;
+    font-size: 18px;
+  }
+  .sign {
+    grid-template-columns: 1fr 1fr;
+    gap: 32px;
+    margin-top: 56px;
+    border-top: 0;
+  }
+  .sign p {
+    border-top: 1.5px solid var(--ink);
+    padding-top: 4px;
+    font-size: 13px;
+  }
   @media print {
-    .tools {
-      display: none;
+    .dossier {
+      padding: 0;
+      max-width: none;
+    }
+    /* A grid is not cut between pages where its rows end. */
+    .dossier,
+    section:not(.sign) {
+      display: block;
     }
     section {
-      break-inside: avoid-page;
+      margin-top: 14px;
+    }
+    .sign {
+      break-inside: avoid;
     }
   }
 </style>

@@ -12,6 +12,8 @@
   import JobHead from "../../ui/JobHead.svelte";
   import Dossier from "./Dossier.svelte";
   import Entries from "./Entries.svelte";
+  import CupLabel from "./CupLabel.svelte";
+  import Handover from "./Handover.svelte";
   import CureView from "./CureView.svelte";
   import MixView from "./MixView.svelte";
   import PhoneRun from "./PhoneRun.svelte";
@@ -76,6 +78,10 @@
     <Entries {page} partId="" />
   {:else if params.step === "timer"}
     <TimerView {page} />
+  {:else if params.step === "handover"}
+    <Handover {page} />
+  {:else if params.step === "label"}
+    <CupLabel {page} />
   {:else if step === "run" && phone && params.step !== "dossier"}
     <PhoneRun {page} />
   {:else}

@@ -290,6 +290,7 @@
           {#if closing === b.batch_id}
             <CloseBatch {page} batch={b} gelled={(b.gels_at ?? Infinity) < now} done={() => (closing = "")} />
           {:else if session.mayWrite}<button class="btn small" onclick={() => (closing = b.batch_id)}>{say.mix.closeBatch}</button>{/if}
+          <a class="btn small" href={`#/jobs/${page.head.id}/label?batch=${b.batch_id}`}>{say.paper.cupLabel}</a>
         </div>
       {/each}
       {#if page.plan?.batches.some((b) => b.sheet_id === sheetId)}

@@ -1,0 +1,121 @@
+"""What is handed over on paper: the record, the sheet for the windscreen, the label on the cup, as pages."""
+
+from __future__ import annotations
+
+import datetime as dt
+import io
+import re
+import uuid
+
+from playwright.sync_api import Page, expect
+from pypdf import PdfReader
+
+from coatlog.demo.estuary import PASSWORD
+from coatlog.jobs.models import Job
+from coatlog.logbook.services import Draft
+from coatlog.run import projection, services
+from coatlog.run.models import JobProjection
+from coatlog.shop import clock
+from coatlog.shop.models import Member
+
+from .base import DESK, BrowserCase
+from .kept import estuary
+
+START = int(dt.datetime(2026, 6, 16, 8, 0, tzinfo=dt.UTC).timestamp())
+MM = 72 / 25.4
+
+
+class PrintTest(BrowserCase):
+    def setUp(self) -> None:
+        super().setUp()
+        clock.set_now(START)
+        estuary(START, whole=False)
+        self.job = Job.objects.get(title="Load bed")
+        self.desk = self.page(self.context(DESK), "demo", PASSWORD)
+
+    def tearDown(self) -> None:
+        self.assertEqual(self.faults, [])
+        super().tearDown()
+
+    def open(self, step: str) -> Page:
+        self.desk.goto(f"{self.live_server_url}/#/jobs/{self.job.pk}/{step}")
+        return self.desk
+
+    def printed(self, size: str) -> list[str]:
+        """The pages as text, in order."""
+        reader = PdfReader(io.BytesIO(self.desk.pdf(format=size, prefer_css_page_size=False)))
+        self.width_mm = float(reader.pages[0].mediabox.width) / MM
+        return [" ".join(p.extract_text().split()) for p in reader.pages]
+
+    def test_the_record_is_pages_of_the_shop_and_of_no_program(self) -> None:
+        desk = self.open("dossier")
+        expect(desk.get_by_role("heading", name="Checks")).to_be_visible()
+        for size, width_mm in (("A4", 210), ("Letter", 215.9)):
+            pages = self.printed(size)
+            self.assertAlmostEqual(self.width_mm, width_mm, delta=1)
+            self.assertGreater(len(pages), 1)
+            whole = " ".join(pages)
+            for words in (
+                "Saltmarsh Airfield Finishing", "Load bed", "Airfield fire service", "Epoxy primer", "Mixes",
+                "lot", "Handed over: place, date, name, signature", "What is allowed when", "SHA-256",
+            ):  # fmt: skip
+                self.assertIn(words, whole)
+            for gone in ("Sign out", "Today", "Print or save", "Export", "Close the job"):
+                self.assertNotIn(gone, whole)
+            for n, text in enumerate(pages, 1):
+                self.assertRegex(text, rf"(?<!\d){n} / {len(pages)}(?!\d)")
+        told = re.search(r"SHA-256 ?([0-9a-f ]{64,})", whole)
+        assert told
+        with self.subTest("the same log, the same hash"):
+            found = self.desk.request.get(f"{self.live_server_url}/api/jobs/{self.job.pk}/dossier").json()
+            self.assertIn(found["log_sha256"], told[1].replace(" ", ""))
+
+    def finish(self) -> None:
+        """What is left is told as on already, at its time: coat by coat, in the order they are due."""
+        owner, n = Member.objects.get(shop=self.job.shop, role=Member.OWNER), 0
+        while True:
+            state = projection.state_from(JobProjection.objects.get(job=self.job))
+            task = next((t for t in state.next if t.kind == "coat"), None)
+            if task is None:
+                return
+            n += 1
+            clock.set_now(max(clock.now(), task.opens_at or 0) + 600)
+            coat = {
+                "coat_id": str(uuid.uuid4()), "part_id": task.part_id, "layer_id": task.layer_id, "n": task.n
+            }  # fmt: skip
+            facts_id = self.job.facts.get().doc["id"]
+            for kind, body in (
+                ("coat_started", {"coats": [coat], "facts_id": facts_id}),
+                ("coat_done", {"coat_ids": [coat["coat_id"]]}),
+            ):
+                draft = Draft(
+                    id=uuid.uuid4(), job_id=self.job.pk, kind=kind, v=1, at=clock.now(), at_from="typed",
+                    device_id="tablet", n=2 * n + (kind == "coat_done"), group_id=None, body=body,
+                )  # fmt: skip
+                (outcome,) = services.post_entries(owner, [draft], sent_at=clock.now())
+                self.assertEqual(outcome.result, "stored", outcome)
+                clock.set_now(clock.now() + 120)
+
+    def test_a_sheet_for_the_windscreen_and_a_label_for_the_cup(self) -> None:
+        desk = self.open("handover")
+        expect(desk.get_by_text("Not finished: coats are still to come.")).to_be_visible()
+        with self.settings(LAN="https://192.0.2.7:8710/"):
+            desk.reload()
+            expect(desk.get_by_role("img", name="Code of the job")).to_be_visible()
+        (sheet,) = self.printed("A4")
+        self.assertIn("Fire-service pickup", sheet)
+        self.assertNotIn("In use from", sheet)  # what is not finished bears nothing yet
+        self.finish()
+        expect(desk.get_by_text("In use from")).to_be_visible()
+        (sheet,) = self.printed("A4")
+        for words in ("No water before", "In use from", "win over this sheet"):
+            self.assertIn(words, sheet)
+        self.assertNotIn("Not finished", sheet)
+        desk = self.open("mix")
+        desk.get_by_role("link", name="Cup label").first.click()
+        label = desk.get_by_role("article", name="Cup label")
+        expect(label).to_contain_text("Use by")
+        self.assertEqual(self.axe(desk), [])
+        (page,) = self.printed("A4")
+        self.assertRegex(page, "gels about")
+        self.assertNotIn("Sign out", page)
