@@ -36,11 +36,8 @@ class Shots(BrowserCase):
 
     def test_desk(self) -> None:
         run = f"/jobs/{self.job.pk}"
-        for theme in ("light", "dark"):
-            page = self.page(self.context(DESK, color_scheme=theme), "demo", PASSWORD)
-            suffix = "" if theme == "light" else "-dark"
-            self.shot(page, f"{run}/run", f"apply{suffix}", "Tailgate")
         page = self.page(self.context(DESK), "demo", PASSWORD)
+        self.shot(page, f"{run}/run", "apply", "Tailgate")
         self.shot(page, f"{run}/mix", "mix", "Pot life")
         self.shot(page, "/", "today", "Tailgate")
         hull = f"/jobs/{Job.objects.get(title='Underwater hull').pk}"
@@ -117,3 +114,9 @@ class Shots(BrowserCase):
         page.get_by_role("button", name="Coat done").wait_for()
         page.wait_for_timeout(400)
         page.screenshot(path=OUT / "phone-coat.png")
+        page.evaluate("localStorage.setItem('coatlog.light', 'night')")
+        page.goto(f"{self.live_server_url}/#/jobs/{self.job.pk}/timer")
+        page.reload()
+        page.get_by_role("timer").first.wait_for()
+        page.wait_for_timeout(400)
+        page.screenshot(path=OUT / "phone-timer.png")

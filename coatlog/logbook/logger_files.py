@@ -212,11 +212,11 @@ def _moment(text: str, month_first: bool) -> dt.datetime | None:
     if m := EITHER.match(text):
         a, b, year = int(m[1]), int(m[2]), int(m[3])
         month, day = (a, b) if month_first else (b, a)
-        hour, minute, *second = (int(x) for x in m[4].split(":"))
+        hour, minute, second = (*(int(x) for x in m[4].split(":")), 0)[:3]
         if m[5]:
             hour = hour % 12 + (12 if m[5].upper() == "PM" else 0)
         try:
-            return dt.datetime(year + 2000 * (year < 100), month, day, hour, minute, *second)  # noqa: DTZ001
+            return dt.datetime(year + 2000 * (year < 100), month, day, hour, minute, second)  # noqa: DTZ001
         except ValueError:
             return None
     try:
