@@ -127,6 +127,7 @@ class KillsBench(unittest.TestCase):
             if self.note(page, text):
                 kept.append(text)
             killer.join()
+            self.same_server(what)
             if what == "server":
                 self.server.wait()
                 self.start_server()
@@ -138,6 +139,7 @@ class KillsBench(unittest.TestCase):
                 with suppress(PlaywrightError):
                     self.context.close()
                 page = self.open()
+        self.same_server("nothing")
         page.get_by_text("not sent yet").wait_for(state="detached", timeout=60_000)
         with psycopg.connect(self.cluster.url) as db:
             rows = db.execute("SELECT body->>'text' FROM logbook_logentry WHERE kind = 'note'").fetchall()
@@ -146,6 +148,12 @@ class KillsBench(unittest.TestCase):
         twice = len(told) - len(set(told))
         say(f"{KILLS} kills: {len(kept)} notes kept, {len(lost)} lost, {twice} told twice")
         self.assertEqual((lost, twice), ([], 0))
+
+    def same_server(self, killed: str) -> None:
+        """A server that ended without being killed has something to say."""
+        if killed != "server" and self.server.poll() is not None:
+            say("the server ended by itself: " + (self.cluster.folder / "web.log").read_text()[-1500:])
+            self.start_server()
 
     def kill_server(self) -> None:
         os.killpg(self.server.pid, signal.SIGKILL)
