@@ -87,9 +87,19 @@ class OfflineTest(BrowserCase):
         page.get_by_role("button", name="Save", exact=True).click()
         expect(page.get_by_label("Note", exact=True)).to_have_count(0)
 
+    def installable(self, phone: Page) -> None:
+        """What a browser asks of a page before it offers to install it: it finds nothing to object to."""
+        session = phone.context.new_cdp_session(phone)
+        told = session.send("Page.getAppManifest")
+        self.assertEqual((told["errors"], told["manifest"]["startUrl"][-1]), ([], "/"))
+        faults = session.send("Page.getInstallabilityErrors")["installabilityErrors"]
+        # A profile that leaves no trace installs nothing, whatever the page.
+        self.assertEqual([f["errorId"] for f in faults if f["errorId"] != "in-incognito"], [])
+
     def test_a_coat_finished_without_network_after_the_tab_was_killed(self) -> None:
         context = self.context(PHONE, has_touch=True, service_workers="allow")
         phone = self.stowed(context)
+        self.installable(phone)
         self.hold(phone, "Start coat")
         self.landed(phone, 1)
         context.set_offline(True)

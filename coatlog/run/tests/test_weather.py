@@ -123,7 +123,7 @@ class RefusalTest(SimpleTestCase):
         cases = {
             "empty.csv": (b"", "is empty"),
             "picture.csv": (b"\x89PNG\r\n", "not a text file"),
-            "words.csv": (b"hello\nthere\n", "neither format is recognised"),
+            "words.csv": (b"hello\nthere\n", "no format is recognised"),
             "fahrenheit.csv": (good.replace("8.5", "55").encode(), "name the column air_degf"),
             "percent.csv": (
                 good.replace("0.71", "71").encode(),

@@ -21,11 +21,17 @@ const PICTURES = "pictures";
 class Kept {
   #db: Promise<IDBPDatabase<Answers>> | null = null;
   #by = "";
+  #owned: Promise<void> = Promise.resolve();
 
   worth = (url: string): boolean => url.startsWith("/api/") && !NOT.test(url);
 
   /** Whose store it is from now on. */
-  async belongsTo(user: string): Promise<void> {
+  belongsTo(user: string): Promise<void> {
+    this.#owned = this.#give(user);
+    return this.#owned;
+  }
+
+  async #give(user: string): Promise<void> {
     try {
       const db = await this.#open();
       const was = await db.get("meta", "by");
@@ -38,7 +44,9 @@ class Kept {
   }
 
   async keep(url: string, text: string, at: number): Promise<void> {
-    if (!this.#by || !this.worth(url)) return;
+    if (!this.worth(url)) return;
+    await this.#owned; // what is asked in the moment of signing in is theirs already
+    if (!this.#by) return;
     try {
       const db = await this.#open();
       await db.put("answers", { url, text, at });

@@ -42,7 +42,6 @@
 </script>
 
 <TapForm {save} {done} {refusal}>
-  <Beside kind="climate" take={told} />
   <div class="row">
     <label>{say.log.air2(unit("degc"))} <input inputmode="decimal" bind:value={air} /></label>
     <label>{say.taps.surfaceOf(partName(page, partId), unit("degc"))} <input inputmode="decimal" bind:value={surface} /></label>
@@ -50,4 +49,5 @@
     <label>{say.taps.windIfOutside(unit("m_s"))} <input inputmode="decimal" bind:value={wind} /></label>
     <button class="btn small go">{say.common.save}</button>
   </div>
+  <Beside kind="climate" take={told} />
 </TapForm>

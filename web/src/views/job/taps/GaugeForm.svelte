@@ -64,13 +64,13 @@
 
 <TapForm {save} {done} {refusal}>
   {#if !groups.length}
-    <Beside kind="gauge" take={(read) => "um" in read && (text = `${text} ${field("um", read.um, 1)}`.trim())} />
     <div class="row">
       <label>{say.log.dftOn(partName(page, partId), unit("um"))} <input bind:value={text} /></label>
       <label>{say.taps.gaugeFile} <input type="file" accept=".csv,.txt,.tsv,text/csv,text/plain" onchange={load} /></label>
       <button type="button" class="btn small" onclick={simulate}>{say.taps.readGauge}</button>
       <button class="btn small go">{say.common.save}</button>
     </div>
+    <Beside kind="gauge" take={(read) => "um" in read && (text = `${text} ${field("um", read.um, 1)}`.trim())} />
   {:else}
     {#if device}<p class="mute">
         {device}{file && !file.unit_said ? `: ${say.taps.unitNotSaid(file.unit === "mil" ? "mil" : "µm")}` : ""}
