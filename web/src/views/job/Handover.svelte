@@ -21,11 +21,11 @@
     GATES.filter((name) => TOLD.includes(name)).flatMap((name) => {
       const own = coated.flatMap((p) => p.gates.filter((g) => g.name === name).map((g) => ({ part: p.part_id, g })));
       if (!own.length) return [];
-      const never = own.filter(({ g }) => g.late_at == null || g.failed_at != null);
+      // A part nothing is known of is no yes: its sheet does not speak of this.
+      const silent = coated.filter((p) => !p.gates.some((g) => g.name === name)).map((p) => p.part_id);
+      const never = [...silent, ...own.filter(({ g }) => g.late_at == null || g.failed_at != null).map((x) => x.part)];
       const last = own.toSorted((a, b) => (b.g.late_at ?? 0) - (a.g.late_at ?? 0))[0]!;
-      return [
-        { name, at: never.length ? null : last.g.late_at!, parts: (never.length ? never : [last]).map((x) => x.part), of: own.length },
-      ];
+      return [{ name, at: never.length ? null : last.g.late_at!, parts: never.length ? never : [last.part], of: coated.length }];
     }),
   );
   const unfinished = $derived(page.view.next.some((t) => t.kind === "coat"));
