@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import re
+import uuid
 
 from playwright.sync_api import Route, expect
 
@@ -107,3 +108,51 @@ class OutboxTest(BrowserCase):
         aside.get_by_role("button", name="Send again").click()
         self.landed(("painter", "the next one"), ("painter", "cannot be told"))
         expect(aside).to_have_count(0)
+
+    def test_what_was_refused_is_put_right_and_the_rest_of_its_group_goes_with_it(self) -> None:
+        self.before = self.notes()
+        part = self.job.facts.get().doc["parts"][0]["id"]
+        film = {"part_id": part, "what": "dry_total", "um": [95.3, 30000.0], "device": "gauge"}
+        told = [("film_read", film), ("note", {"text": "read at the hinge", "part_id": part})]
+        # As a page of an older version may have kept it.
+        self.desk.evaluate(
+            """(entries) => new Promise((yes, no) => {
+                const ask = indexedDB.open("coatlog");
+                ask.onsuccess = () => {
+                    const tx = ask.result.transaction("waiting", "readwrite");
+                    for (const entry of entries) tx.objectStore("waiting").add({ entry, by: "painter" });
+                    tx.oncomplete = () => (ask.result.close(), yes());
+                    tx.onerror = no;
+                };
+            })""",
+            [
+                {
+                    "id": str(uuid.uuid4()),
+                    "job_id": str(self.job.pk),
+                    "kind": kind,
+                    "v": 1,
+                    "at": START - 600,
+                    "at_from": "typed",
+                    "device_id": "tablet",
+                    "n": n,
+                    "group_id": "5b2b7d1e-3c1d-4a5f-9d37-0f4f6c1f0a11",
+                    "body": body,
+                }
+                for n, (kind, body) in enumerate(told)
+            ],
+        )
+        aside = self.desk.get_by_role("alert").filter(has_text="film reading")
+        expect(aside).to_contain_text("30000")
+        aside.get_by_role("button", name="Put right").click()
+        first, second = aside.get_by_label("Gauge, µm").all()
+        expect(first).to_have_value("95.3")
+        second.fill("about 98")
+        aside.get_by_role("button", name="Send this").click()
+        expect(aside).to_contain_text("Gauge, µm: expected a number.")
+        second.fill("98")
+        aside.get_by_label("Words").fill("read at both hinges")
+        aside.get_by_role("button", name="Send this").click()
+        self.landed(("painter", "read at both hinges"))
+        expect(aside).to_have_count(0)
+        kept = LogEntry.objects.get(kind="film_read", body__device="gauge")
+        self.assertEqual((kept.body["um"], kept.at_true), ([95.3, 98], START - 600))

@@ -44,10 +44,13 @@ class EntriesIn(Schema):
 
 
 class OutcomeOut(Schema):
+    """What became of one entry; `with_another`: refused for what is wrong with another of its group."""
+
     id: UUID
     result: str
     why: str = ""
     field: str = ""
+    with_another: bool = False
     seq: int | None = None
     stored: dict[str, Any] | None = None
 

@@ -45,12 +45,16 @@ class Draft:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Outcome:
-    """What became of one entry: stored, already, differs or refused, and why."""
+    """What became of one entry: stored, already, differs or refused, and why.
+
+    `with_another`: what is wrong is in another entry of its group.
+    """
 
     id: UUID
     result: str
     why: str = ""
     field: str = ""
+    with_another: bool = False
     seq: int | None = None
     stored: dict[str, Any] | None = None
 
@@ -109,7 +113,10 @@ def _store_group(
         culprit = outcomes[-1]
         whole = "not stored: it belongs together with an entry that was not taken"
         return [
-            culprit if d.id == culprit.id else Outcome(id=d.id, result="refused", why=whole) for d in group
+            culprit
+            if d.id == culprit.id
+            else Outcome(id=d.id, result="refused", why=whole, with_another=True)
+            for d in group
         ]
     for draft, outcome in zip(group, outcomes, strict=True):
         if outcome.result == "stored":

@@ -2,12 +2,13 @@
   import Router from "svelte-spa-router";
   import Patterns from "./figures/Patterns.svelte";
   import { light } from "./lib/light.svelte";
-  import { outbox } from "./lib/outbox.svelte";
+  import { type Aside, outbox } from "./lib/outbox.svelte";
   import { session } from "./lib/session.svelte";
   import { stow } from "./lib/stow.svelte";
   import { version } from "./lib/version.svelte";
   import { notice } from "./lib/notice.svelte";
   import Alarms from "./ui/Alarms.svelte";
+  import SetAside from "./ui/SetAside.svelte";
   import TopLine from "./ui/TopLine.svelte";
   import SignIn from "./views/SignIn.svelte";
   import JobView from "./views/job/JobView.svelte";
@@ -33,6 +34,12 @@
   };
   let main = $state<HTMLElement>();
   let spoken = $state("");
+  /** What belongs together was refused together. */
+  const asideGroups = $derived.by(() => {
+    const groups: Record<string, Aside[]> = {};
+    for (const a of outbox.aside) (groups[a.entry.group_id ?? a.entry.id] ??= []).push(a);
+    return Object.entries(groups);
+  });
 
   // Before anything is drawn: what is drawn takes its words as it comes up.
   const language = $derived.by(() => {
@@ -89,15 +96,7 @@
     {#if version.newer}<p class="aside" role="status">
         {say.app.newVersion} <button class="btn small" onclick={() => version.load()}>{say.app.loadIt}</button>
       </p>{/if}
-    {#each outbox.aside as a (a.key)}
-      <p class="aside" role="alert">
-        <b>{say.app.notAccepted(a.entry.kind.replaceAll("_", " "))}</b>
-        {#if a.entry.body.text ?? a.entry.body.reason}<q>{a.entry.body.text ?? a.entry.body.reason}</q>{/if}
-        {say.app.itIsKeptOnThis(a.why)}
-        <button class="btn small" onclick={() => outbox.again(a)}>{say.app.sendAgain}</button>
-        <button class="btn small" onclick={() => a.key !== undefined && outbox.forget(a.key)}>{say.app.dismiss}</button>
-      </p>
-    {/each}
+    {#each asideGroups as [id, some] (id)}<SetAside {some} />{/each}
     {#each outbox.others as other (other.by)}
       <p class="aside" role="status">{say.app.waitsFor(other.n, other.by)}</p>
     {/each}

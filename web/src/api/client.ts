@@ -1,5 +1,6 @@
 /** The one client of the API. Types come from docs/openapi.json; nothing is typed twice. */
 import createClient from "openapi-fetch";
+import { untrack } from "svelte";
 import { serverClock } from "../lib/clock.svelte";
 import { kept } from "../lib/kept";
 import { network } from "../lib/network.svelte";
@@ -76,7 +77,8 @@ api.use({
       request.headers.set("X-CSRFToken", cookie("csrftoken"));
       return request;
     }
-    if (network.down) {
+    // Not a thing the asker depends on: a page that asked would ask anew, and forget what is typed, as reception goes.
+    if (untrack(() => network.down)) {
       const answer = await before(request);
       if (answer) return (await told(answer)) ?? answer;
     }

@@ -3617,7 +3617,10 @@ export interface components {
             /** To At */
             to_at: number;
         };
-        /** OutcomeOut */
+        /**
+         * OutcomeOut
+         * @description What became of one entry; `with_another`: refused for what is wrong with another of its group.
+         */
         OutcomeOut: {
             /**
              * Field
@@ -3642,6 +3645,11 @@ export interface components {
              * @default
              */
             why: string;
+            /**
+             * With Another
+             * @default false
+             */
+            with_another: boolean;
         };
         /** OverruleIn */
         OverruleIn: {

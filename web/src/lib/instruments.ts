@@ -2,11 +2,12 @@
  *
  * By a cable (serial lines) or by Bluetooth, where the browser has it; the services are the public ones every such
  * sensor may offer: Weight Scale 1.0 and Environmental Sensing 1.0. A shop without hardware has the server's
- * simulated sensor and gauge, which say so.
+ * simulated sensor and gauge, by the same interface; they say that they are.
  */
+import { api, inWords } from "../api/client";
 
 /** One thing read, in the units everything is stored in. */
-export type Read = { g: number } | { um: number } | { air_degc: number; rh_frac: number };
+export type Read = { g: number } | { um: number } | { air_degc: number; rh_frac: number; surface_degc?: number };
 export type Kind = "scale" | "gauge" | "climate";
 
 export interface Instrument {
@@ -157,6 +158,57 @@ class BluetoothInstrument implements Instrument {
     clearInterval(this.#timer);
     this.radio.gatt.disconnect();
     return Promise.resolve();
+  }
+}
+
+/** What the shop's server reads for us, asked once; it rejects with the server's own words. */
+class ShopInstrument implements Instrument {
+  name = "";
+
+  constructor(readonly ask: () => Promise<{ reads: Read[]; name: string }>) {}
+
+  async listen(take: (read: Read) => void, gone: () => void): Promise<void> {
+    const { reads, name } = await this.ask();
+    this.name = name;
+    for (const read of reads) take(read);
+    gone();
+  }
+
+  close(): Promise<void> {
+    return Promise.resolve();
+  }
+}
+
+/** The gauge beside a part. */
+export const shopGauge = (job_id: string, part_id: string): Instrument =>
+  new ShopInstrument(async () => {
+    const { data, error } = await api.POST("/api/jobs/{job_id}/parts/{part_id}/gauge", { params: { path: { job_id, part_id } } });
+    if (!data) throw new Error(inWords(error));
+    return { reads: data.um.map((um) => ({ um })), name: data.device };
+  });
+
+/** The sensor of a place; the place keeps what it says. */
+export const shopSensor = (place_id: string, simulated: string): Instrument =>
+  new ShopInstrument(async () => {
+    const { data, error } = await api.POST("/api/weather/{place_id}/probe", { params: { path: { place_id } } });
+    if (!data) throw new Error(inWords(error));
+    const { air_degc, surface_degc, rh_frac } = data;
+    return { reads: [{ air_degc, surface_degc, rh_frac }], name: data.simulated ? simulated : "" };
+  });
+
+/** All that an instrument says when asked once; or why it says nothing. */
+export async function readOnce(one: Instrument): Promise<{ reads: Read[]; refusal: string }> {
+  const reads: Read[] = [];
+  try {
+    await one.listen(
+      (read) => reads.push(read),
+      () => undefined,
+    );
+    return { reads, refusal: "" };
+  } catch (error) {
+    return { reads, refusal: error instanceof Error ? error.message : String(error) };
+  } finally {
+    await one.close();
   }
 }
 

@@ -17,7 +17,8 @@ type EntryIn = Schemas["EntryIn"];
 type Fact = { kind: string; body: Record<string, unknown>; at?: number };
 /** `by`: who was signed in at the tap; what older versions kept does not say. */
 type Kept = { key?: number; entry: EntryIn; by?: string };
-type Aside = { key?: number; entry: EntryIn; by?: string; why: string };
+/** `culprit`: what was wrong is in this one, not in one it belongs together with; `taken`: its id is another entry's. */
+export type Aside = { key?: number; entry: EntryIn; by?: string; why: string; culprit?: boolean; taken?: boolean };
 type Answer = NonNullable<Awaited<ReturnType<Outbox["post"]>>["data"]>;
 
 interface Box extends DBSchema {
@@ -202,7 +203,15 @@ class Outbox {
       // Another window has signed somebody else in; or the token for writing has gone.
       if ([403, 409].includes(response.status)) await session.look();
       if (!data && (FINAL.includes(response.status) || (response.status === 500 && (await this.#hopeless(some[0]!.entry)))))
-        data = some.map(({ entry }) => ({ id: entry.id, result: "refused", why: inWords(error), field: "", seq: null, stored: null }));
+        data = some.map(({ entry }) => ({
+          id: entry.id,
+          result: "refused",
+          why: inWords(error),
+          field: "",
+          with_another: false,
+          seq: null,
+          stored: null,
+        }));
       if (!data) {
         this.#again = false;
         return;
@@ -262,7 +271,13 @@ class Outbox {
       this.#tries.delete(outcome.id);
       if (outcome.seq != null) fresh.push({ entry: kept.entry, seq: outcome.seq });
       if (outcome.result === "refused" || outcome.result === "differs")
-        bad.push({ entry: kept.entry, by: kept.by, why: outcome.why ?? "" });
+        bad.push({
+          entry: kept.entry,
+          by: kept.by,
+          why: outcome.why ?? "",
+          culprit: !outcome.with_another,
+          taken: outcome.result === "differs",
+        });
     }
     this.#loose = this.#loose.filter((k) => !gone.includes(k.key!));
     if (!this.#loose.length) this.homeless = false;
@@ -296,20 +311,25 @@ class Outbox {
     return api.POST("/api/entries", { body, signal: AbortSignal.timeout(SILENT_MS) });
   }
 
-  async forget(key: number): Promise<void> {
+  async forget(some: readonly Aside[]): Promise<void> {
     const db = await this.#open();
-    const aside = await db.get("aside", key);
-    await db.delete("aside", key);
-    for (const here of aside ? picturesOf(aside.entry) : []) await db.delete("photos", here);
+    const tx = db.transaction(["aside", "photos"], "readwrite");
+    for (const { key } of some) if (key !== undefined) await tx.objectStore("aside").delete(key);
+    for (const here of some.flatMap((a) => picturesOf(a.entry))) await tx.objectStore("photos").delete(here);
+    await tx.done;
     await this.#count();
   }
 
-  /** What was set aside goes into the queue again, as it was tapped. */
-  async again(aside: Aside): Promise<void> {
+  /** What was set aside goes into the queue again, as it was tapped or as it was put right. */
+  async again(some: readonly Aside[], mended: readonly EntryIn[] = []): Promise<void> {
     const db = await this.#open();
     const tx = db.transaction(["waiting", "aside"], "readwrite");
-    if (aside.key !== undefined) await tx.objectStore("aside").delete(aside.key);
-    await tx.objectStore("waiting").add({ entry: aside.entry, by: aside.by });
+    for (const [i, aside] of some.entries()) {
+      const entry = mended[i] ?? aside.entry;
+      if (aside.key !== undefined) await tx.objectStore("aside").delete(aside.key);
+      const id = aside.taken && mended.length ? crypto.randomUUID() : entry.id;
+      await tx.objectStore("waiting").add({ entry: { ...entry, id }, by: aside.by });
+    }
     await tx.done;
     await this.#count();
     await this.send();

@@ -5,6 +5,7 @@
   import { pieceScale } from "../../figures/scale";
   import { serverClock } from "../../lib/clock.svelte";
   import { bare, dayName, duration, kelvin, percent, show, temp, unit, when } from "../../lib/format";
+  import { readOnce, shopSensor } from "../../lib/instruments";
   import { session } from "../../lib/session.svelte";
   import { typed } from "../../lib/units";
   import { told as verdict } from "../../lib/verdicts";
@@ -62,17 +63,15 @@
     busy = false;
   }
   async function probe(): Promise<void> {
-    const { data, error } = await api.POST("/api/weather/{place_id}/probe", { params: { path: { place_id: place } } });
-    if (data) await load(place, sheet, minutes);
-    refusal = data ? "" : inWords(error);
-    said = data
-      ? say.weather.sensorAirSurface(
-          data.simulated ? say.common.simulated : "",
-          temp(data.air_degc),
-          temp(data.surface_degc),
-          percent(data.rh_frac),
-        )
-      : "";
+    const sensor = shopSensor(place, say.common.simulated);
+    const { reads, refusal: why } = await readOnce(sensor);
+    const read = reads[0];
+    if (read) await load(place, sheet, minutes);
+    refusal = why;
+    said =
+      read && "air_degc" in read
+        ? say.weather.sensorAirSurface(sensor.name, temp(read.air_degc), temp(read.surface_degc!), percent(read.rh_frac))
+        : "";
   }
   async function forecast(): Promise<void> {
     const { data, error } = await api.POST("/api/weather/{place_id}/forecast", { params: { path: { place_id: place } } });

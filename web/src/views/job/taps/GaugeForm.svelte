@@ -3,6 +3,7 @@
   import { api, inWords, type JobPage, type Schemas } from "../../../api/client";
   import { partName } from "../../../lib/actions";
   import { bare, entered, field, unit } from "../../../lib/format";
+  import { readOnce, shopGauge } from "../../../lib/instruments";
   import { outbox } from "../../../lib/outbox.svelte";
   import { session } from "../../../lib/session.svelte";
   import { say } from "../../../words";
@@ -34,13 +35,13 @@
     device = chosen.name.slice(0, 60);
     groups = data.groups.map((g) => ({ name: g.name, um: g.um, part: meant(g.name) }));
   }
-  async function simulate(): Promise<void> {
-    const path = { job_id: page.head.id, part_id: partId };
-    const { data, error } = await api.POST("/api/jobs/{job_id}/parts/{part_id}/gauge", { params: { path } });
-    refusal = data ? "" : inWords(error);
-    if (!data) return;
-    device = data.device;
-    groups = [{ name: "", um: data.um, part: partId }];
+  async function fromShop(): Promise<void> {
+    const gauge = shopGauge(page.head.id, partId);
+    const { reads, refusal: why } = await readOnce(gauge);
+    refusal = why;
+    if (why) return;
+    device = gauge.name;
+    groups = [{ name: "", um: reads.flatMap((read) => ("um" in read ? [read.um] : [])), part: partId }];
   }
   async function save(event: SubmitEvent): Promise<void> {
     event.preventDefault();
@@ -67,7 +68,7 @@
     <div class="row">
       <label>{say.log.dftOn(partName(page, partId), unit("um"))} <input bind:value={text} /></label>
       <label>{say.taps.gaugeFile} <input type="file" accept=".csv,.txt,.tsv,text/csv,text/plain" onchange={load} /></label>
-      <button type="button" class="btn small" onclick={simulate}>{say.taps.readGauge}</button>
+      <button type="button" class="btn small" onclick={fromShop}>{say.taps.readGauge}</button>
       <button class="btn small go">{say.common.save}</button>
     </div>
     <Beside kind="gauge" take={(read) => "um" in read && (text = `${text} ${field("um", read.um, 1)}`.trim())} />

@@ -1,8 +1,9 @@
 <script lang="ts">
   /** The smaller taps, for any parts that are ticked: steps, air, heat, film, edges, defects, coats more or fewer. */
-  import { api, inWords, type JobPage } from "../../../api/client";
+  import { type JobPage } from "../../../api/client";
   import { partName, stepDone } from "../../../lib/actions";
   import { temp } from "../../../lib/format";
+  import { readOnce, shopSensor } from "../../../lib/instruments";
   import { outbox } from "../../../lib/outbox.svelte";
   import { say } from "../../../words";
   import Afterwards from "../Afterwards.svelte";
@@ -43,15 +44,12 @@
     ticked = now.includes(id) ? now.filter((x) => x !== id) : [...now, id];
   }
   async function probe(): Promise<void> {
-    const { data, error } = await api.POST("/api/weather/{place_id}/probe", { params: { path: { place_id: placeId! } } });
-    said = data
-      ? say.log.sensorAirSurface(
-          data.simulated ? say.common.simulated : "",
-          temp(data.air_degc),
-          temp(data.surface_degc),
-          Math.round(data.rh_frac * 100),
-        )
-      : inWords(error);
+    const sensor = shopSensor(placeId!, say.common.simulated);
+    const { reads, refusal } = await readOnce(sensor);
+    const read = reads[0];
+    said = refusal;
+    if (read && "air_degc" in read)
+      said = say.log.sensorAirSurface(sensor.name, temp(read.air_degc), temp(read.surface_degc!), Math.round(read.rh_frac * 100));
     outbox.taken += 1;
   }
   const names = $derived(chosen.length > 1 ? say.log.parts(chosen.length) : partName(page, first));
