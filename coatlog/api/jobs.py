@@ -16,6 +16,7 @@ from coatlog.core.run.as_left import as_left
 from coatlog.core.run.change import FactsChange
 from coatlog.core.run.facts import Facts, Layer, Part, of_system
 from coatlog.core.run.view import view
+from coatlog.demo.example import load_example
 from coatlog.jobs.frozen_facts import latest_facts, read_facts
 from coatlog.jobs.models import FactsDoc, Job
 from coatlog.jobs.services import create_job, revise_job
@@ -36,7 +37,7 @@ from .drafts import (
     draft_parts,
     draft_systems,
 )
-from .guard import job_of, member_of
+from .guard import job_of, member_of, writer_of
 from .paging import Paged, PageQuery, cut, paged
 from .summaries import JobHead, job_head
 
@@ -153,6 +154,12 @@ def post_job(request: HttpRequest, data: JobIn) -> JobCreated:
         overrules=overrules,
     )
     return JobCreated(id=job.pk)
+
+
+@router.post("/jobs/example", response=JobCreated, operation_id="load_example")
+def post_example(request: HttpRequest) -> JobCreated:
+    """An invented job to look at; put away like any other, and counted in no record."""
+    return JobCreated(id=load_example(writer_of(request, "load the example"), clock.now()).pk)
 
 
 def _revised(member: Member, job: Job, data: ReviseIn) -> Facts:

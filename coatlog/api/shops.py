@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import datetime as dt
+from dataclasses import replace
+from typing import Literal
 from uuid import UUID
 
 import segno
@@ -64,6 +66,7 @@ class ShopIn(Schema):
     time_zone: str
     username: str
     password: str
+    language: Literal["en", "de"] = "en"
 
 
 class AwayOut(Schema):
@@ -137,6 +140,7 @@ class PlaceOut(Schema):
     has_probe: bool
     outdoors: bool
     holds: int | None = None
+    retired: bool = False
 
 
 class SessionOut(Schema):
@@ -152,6 +156,7 @@ class SessionOut(Schema):
     currency: str
     preferences: Preferences
     places: list[PlaceOut]
+    works_on: list[str]
     demo_lapsed: bool
 
 
@@ -172,6 +177,7 @@ def session_of(request: HttpRequest, member: Member) -> SessionOut:
         currency=member.shop.currency,
         preferences=preferences_of(member),
         places=[PlaceOut.from_orm(p) for p in Place.objects.filter(shop=member.shop)],
+        works_on=member.shop.works_on,
         demo_lapsed=has_lapsed(member.shop, clock.now()),
     )
 
@@ -198,6 +204,7 @@ def found_shop(request: HttpRequest, data: ShopIn) -> SessionOut:
             name=data.shop, time_zone=data.time_zone, username=data.username, password=data.password
         )
         load_typical(member.shop, now=clock.now())
+        set_preferences(member, replace(preferences_of(member), language=data.language))
     login(request, member.user, backend="django.contrib.auth.backends.ModelBackend")
     remember(request, member.user)
     return session_of(request, member)
@@ -299,6 +306,25 @@ def put_shop(request: HttpRequest, data: ShopOut) -> ShopOut:
     return ShopOut.from_orm(shop)
 
 
+class FirstIn(Schema):
+    """A shop's first answers; None: not said."""
+
+    units: Literal["metric", "us"]
+    works_on: list[Literal["road", "vessel", "aircraft"]] = Field(max_length=3)
+    sprays: Literal["guns", "cans"] | None = None
+    air_fed: bool | None = None
+
+
+@router.put("/shop/first", response=SessionOut, operation_id="begin_shop")
+def put_first(request: HttpRequest, data: FirstIn) -> SessionOut:
+    """Units for who asks, and three answers for the shop, whole or not at all."""
+    member = member_of(request)
+    with transaction.atomic():
+        member.shop = services.begin(member, works_on=data.works_on, sprays=data.sprays, air_fed=data.air_fed)
+        set_preferences(member, replace(preferences_of(member), units=data.units))
+    return session_of(request, member)
+
+
 class AnswerIn(Schema):
     """Whether the shop has it, or the fact holds."""
 
@@ -365,14 +391,18 @@ def post_place(request: HttpRequest, data: PlaceIn) -> PlaceOut:
     return PlaceOut.from_orm(services.add_place(member_of(request), **data.dict()))
 
 
-class HoldsIn(Schema):
+class PlaceChange(Schema):
+    """What changes about a place; what is left out stays.  `retired`: nothing new is put there."""
+
+    name: str | None = None
     holds: int | None = None
+    retired: bool | None = None
 
 
-@router.put("/places/{place_id}", response=PlaceOut, operation_id="set_holds")
-def put_place(request: HttpRequest, place_id: UUID, data: HoldsIn) -> PlaceOut:
-    """How many objects a place holds at once."""
-    return PlaceOut.from_orm(services.set_holds(member_of(request), place_id, data.holds))
+@router.put("/places/{place_id}", response=PlaceOut, operation_id="change_place")
+def put_place(request: HttpRequest, place_id: UUID, data: PlaceChange) -> PlaceOut:
+    changes = data.dict(exclude_unset=True)
+    return PlaceOut.from_orm(services.change_place(member_of(request), place_id, changes))
 
 
 @router.put("/preferences", response=Preferences, operation_id="set_preferences")

@@ -40,6 +40,7 @@ class JobHead(Schema):
     next_due_at: int | None
     last_coat: LastCoat | None
     ended: str
+    example: bool
 
 
 def job_head(job: Job, row: JobProjection, state: JobState, picked: View, facts: Facts | None) -> JobHead:
@@ -60,6 +61,7 @@ def job_head(job: Job, row: JobProjection, state: JobState, picked: View, facts:
         next_due_at=row.next_due_at,
         last_coat=_last_coat(state, facts),
         ended=_ended(state),
+        example=job.example,
     )
 
 

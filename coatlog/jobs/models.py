@@ -41,6 +41,7 @@ class Job(models.Model):
     parts_from = models.JSONField(default=dict, blank=True)  # a part that is there later, by its id
     slot_at = models.BigIntegerField(null=True, blank=True)  # launched or handed over at that hour
     slot_for = models.CharField(max_length=10, default="", blank=True)  # what for: see SlotFor
+    example = models.BooleanField(default=False)  # invented, to look at: counts in no record
 
 
 class FactsDoc(models.Model):

@@ -310,6 +310,8 @@ def create_job(
     place = place_of(shop, place_id)
     if place is None:
         raise NotFound("No such place in this shop.")
+    if place.retired:
+        raise Refused.field("place_id", place.name, "a bay or location that is still in use")
     for name, text in (("title", title), ("asset", asset_name)):
         if not text.strip() or len(text) > 120:
             raise Refused.field(name, text, "1 to 120 letters")

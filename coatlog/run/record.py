@@ -90,7 +90,7 @@ def _lasting(own: list[RecordLine]) -> Lasting:
 
 def record_lines(shop: Shop, now: int) -> list[RecordLine]:
     rows = list(
-        JobProjection.objects.filter(job__shop=shop, state__service__0__isnull=False)
+        JobProjection.objects.filter(job__shop=shop, job__example=False, state__service__0__isnull=False)
         .select_related("job__asset")
         .order_by("-job__created_at")
     )

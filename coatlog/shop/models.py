@@ -27,6 +27,9 @@ class Shop(models.Model):
     voc_less_water = models.BooleanField(default=True)
     has = models.JSONField(default=list, blank=True)  # facts somebody said yes to
     hasnt = models.JSONField(default=list, blank=True)  # and no to; in neither: nobody answered
+    works_on = models.JSONField(
+        default=list, blank=True
+    )  # kinds of object, the usual one first; empty: unsaid
     is_demo = models.BooleanField(default=False)
     demo_seq = models.BigIntegerField(null=True)  # of a demo: how far its log went when it was loaded
     demo_at = models.BigIntegerField(null=True)  # and when that was
@@ -123,6 +126,7 @@ class Place(models.Model):
     has_probe = models.BooleanField(default=False)
     outdoors = models.BooleanField(default=False)
     holds = models.PositiveSmallIntegerField(null=True, blank=True)  # objects at once; None: no limit
+    retired = models.BooleanField(default=False)  # nothing new is put there
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["shop", "name"], name="place_name_once")]

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import Any
 from uuid import UUID
 from zoneinfo import available_timezones
 
@@ -24,7 +26,9 @@ __all__ = [
     "add_member",
     "add_place",
     "answer",
+    "begin",
     "change_password",
+    "change_place",
     "found_shop",
     "kept_away",
     "remove_member",
@@ -99,6 +103,32 @@ def answer(owner: Member, fact: str, yes: bool) -> Shop:
     shop.has = [f for f in shop.has if f != fact] + ([fact] if yes else [])
     shop.hasnt = [f for f in shop.hasnt if f != fact] + ([] if yes else [fact])
     shop.save(update_fields=["has", "hasnt"])
+    return shop
+
+
+KINDS = ("road", "vessel", "aircraft")
+#: what the answer to "what do you spray with" says of the shop: what it has, and what it has not
+SPRAYS: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
+    "guns": (("spray_gun", "compressor"), ()),
+    "cans": ((), ("spray_gun", "liner_gun")),
+}
+
+
+@transaction.atomic
+def begin(owner: Member, *, works_on: Sequence[str], sprays: str | None, air_fed: bool | None) -> Shop:
+    """The first three answers of a shop; None: not said, never a yes.  Raises Refused, NotPermitted."""
+    _only_owner(owner)
+    if any(k not in KINDS for k in works_on) or len(set(works_on)) != len(works_on):
+        raise Refused.field("works_on", list(works_on), "each once, of " + ", ".join(KINDS))
+    has, hasnt = SPRAYS[sprays] if sprays is not None else ((), ())
+    told = dict.fromkeys(has, True) | dict.fromkeys(hasnt, False)
+    if air_fed is not None:
+        told["air_fed"] = air_fed
+    for fact, yes in told.items():
+        answer(owner, fact, yes)
+    shop = hold_shop(owner.shop_id)
+    shop.works_on = list(works_on)
+    shop.save(update_fields=["works_on"])
     return shop
 
 
@@ -230,15 +260,30 @@ def add_place(
     )
 
 
-def set_holds(owner: Member, place_id: UUID, holds: int | None) -> Place:
-    """How many objects stand in a place at once.  Raises Refused, NotPermitted, NotFound."""
+def change_place(owner: Member, place_id: UUID, changes: Mapping[str, Any]) -> Place:
+    """Another name, how many objects stand there at once, or that nothing new is put there; the rest stays.
+
+    Raises Refused, NotPermitted, NotFound.
+    """
     _only_owner(owner)
-    _check_holds(holds)
     place = Place.objects.filter(shop=owner.shop, pk=place_id).first()
     if place is None:
         raise NotFound("No such place in this shop.")
-    place.holds = holds
-    place.save(update_fields=["holds"])
+    others = Place.objects.filter(shop=owner.shop).exclude(pk=place.pk)
+    if "name" in changes:
+        name = str(changes["name"] or "").strip()
+        _check_name("name", name)
+        if others.filter(name=name).exists():
+            raise Refused.field("name", name, "This name is already used.")
+        place.name = name
+    if "holds" in changes:
+        _check_holds(changes["holds"])
+        place.holds = changes["holds"]
+    if "retired" in changes:
+        if changes["retired"] and not others.filter(retired=False).exists():
+            raise Refused.field("retired", True, "one bay or location that is still in use besides this one")
+        place.retired = bool(changes["retired"])
+    place.save(update_fields=["name", "holds", "retired"])
     return place
 
 

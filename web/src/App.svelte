@@ -17,6 +17,7 @@
   import NowView from "./views/now/NowView.svelte";
   import RecordView from "./views/record/RecordView.svelte";
   import ShelfView from "./views/shelf/ShelfView.svelte";
+  import FirstRun from "./views/shop/FirstRun.svelte";
   import ShopView from "./views/shop/ShopView.svelte";
   import WeatherView from "./views/weather/WeatherView.svelte";
   import { LANGUAGES, say, speak } from "./words";
@@ -30,6 +31,7 @@
     "/weather": WeatherView,
     "/record": RecordView,
     "/shop": ShopView,
+    "/first": FirstRun,
     "*": NowView,
   };
   let main = $state<HTMLElement>();

@@ -259,6 +259,7 @@ class EveryPathTest(ShopMixin, TestCase):
             "/api/places": {"name": "Bay 9"},
             f"/api/jobs/{self.job.pk}/words": {"title": "Other"},
             "/api/shop/facts/booth": {"yes": True},
+            "/api/shop/first": {"units": "us", "works_on": ["road"]},
             "/api/people/owner1": {"sensitised": True},
             "/api/people/owner1/crew": {"in_plan": True},
             "/api/shop": client.get("/api/shop").json()["shop"],

@@ -6,6 +6,8 @@ import json
 import os
 import subprocess
 import sys
+import time
+import uuid
 from importlib import import_module
 from typing import Any
 from unittest.mock import patch
@@ -96,6 +98,74 @@ class OwnShopTest(TestCase):
         both = {**HOURS, "has": ["booth"], "hasnt": ["booth"]}
         self.assertEqual(self.field(send(self.owner, "/api/shop", both, "put")), "hasnt")
         self.assertEqual(self.field(send(self.owner, "/api/shop/facts/luck", {"yes": True}, "put")), "fact")
+
+    def test_the_first_answers_are_taken_whole_and_what_is_left_open_stays_open(self) -> None:
+        first = {"units": "us", "works_on": ["vessel", "road"], "sprays": "cans", "air_fed": None}
+        self.assertEqual(
+            send(self.owner, "/api/shop/first", {**first, "sprays": "roller"}, "put").status_code, 422
+        )
+        twice = {**first, "works_on": ["road", "road"]}
+        self.assertEqual(self.field(send(self.owner, "/api/shop/first", twice, "put")), "works_on")
+        self.shop.refresh_from_db()
+        self.assertEqual((self.shop.works_on, self.shop.hasnt), ([], []))
+        who = send(self.owner, "/api/shop/first", first, "put").json()
+        self.assertEqual((who["works_on"], who["preferences"]["units"]), (["vessel", "road"], "us"))
+        self.shop.refresh_from_db()
+        self.assertEqual((self.shop.has, set(self.shop.hasnt)), ([], {"spray_gun", "liner_gun"}))
+        send(self.owner, "/api/shop/first", {**first, "sprays": "guns", "air_fed": True}, "put")
+        self.shop.refresh_from_db()
+        self.assertEqual(
+            (set(self.shop.has), self.shop.hasnt), ({"spray_gun", "compressor", "air_fed"}, ["liner_gun"])
+        )
+
+    def test_a_place_gets_another_name_and_is_retired_but_never_the_last(self) -> None:
+        (bay,) = self.owner.get("/api/session").json()["places"]
+        here = f"/api/places/{bay['id']}"
+        self.assertEqual(self.field(send(self.owner, here, {"retired": True}, "put")), "retired")
+        yard = send(self.owner, "/api/places", {"name": "Yard", "holds": 2}).json()
+        self.assertEqual(self.field(send(self.owner, here, {"name": "Yard"}, "put")), "name")
+        self.assertEqual(send(self.owner, here, {"name": "Paint bay"}, "put").json()["name"], "Paint bay")
+        gone = send(self.owner, f"/api/places/{yard['id']}", {"retired": True}, "put").json()
+        self.assertEqual((gone["retired"], gone["holds"]), (True, 2))
+        asked = {"title": "x", "asset": "y", "place_id": yard["id"], **self.door()}
+        self.assertEqual(self.field(send(self.owner, "/api/jobs", asked)), "place_id")
+
+    def test_an_example_to_look_at_is_there_once_and_counts_in_no_record(self) -> None:
+        job = send(self.owner, "/api/jobs/example", {}).json()["id"]
+        self.assertEqual(send(self.owner, "/api/jobs/example", {}).status_code, 422)
+        (head,) = self.owner.get("/api/jobs").json()["jobs"]
+        self.assertEqual((head["example"], head["live"]), (True, True))
+        page = self.owner.get(f"/api/jobs/{job}").json()
+        self.assertEqual(page["state"]["flags"], [])
+        self.assertEqual({len(p["films"]) for p in page["state"]["parts"]}, {1})
+        part_ids = [p["part_id"] for p in page["state"]["parts"]]
+        facts = (("in_service", {"part_ids": part_ids}), ("archived", {"archived": True}))
+        now = int(time.time())
+        entries = [
+            {
+                "id": str(uuid.uuid4()),
+                "job_id": job,
+                "kind": kind,
+                "at": now,
+                "device_id": "t",
+                "n": n,
+                "body": body,
+            }
+            for n, (kind, body) in enumerate(facts)
+        ]
+        told = send(self.owner, "/api/entries", {"sent_at": now, "entries": entries}).json()
+        self.assertEqual([x["result"] for x in told], ["stored"] * 2)
+        self.assertEqual(self.owner.get("/api/record").json()["lines"], [])
+        self.assertEqual(self.owner.get("/api/jobs").json()["jobs"], [])
+        self.assertEqual(send(self.owner, "/api/jobs/example", {}).status_code, 200)
+
+    def door(self) -> dict[str, Any]:
+        """A job of one door, as it is asked for."""
+        sheets = {s["sheet"]["material_id"]: s["sheet"]["id"] for s in self.owner.get("/api/shelf").json()}
+        return {
+            "parts": [{"name": "Door", "area_m2": 1, "substrate": "sound_paint"}],
+            "layers": [{"sheet_id": sheets["alkyd-enamel"], "coats": 2, "target_um": 70}],
+        }
 
     def test_a_shop_that_ticked_some_keeps_its_unticked_ones_as_a_no(self) -> None:
         """As the database is migrated: an answer that stopped work goes on stopping it; none stays none."""

@@ -177,6 +177,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/example": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Example
+         * @description An invented job to look at; put away like any other, and counted in no record.
+         */
+        post: operations["load_example"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/import": {
         parameters: {
             query?: never;
@@ -817,11 +837,8 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /**
-         * Put Place
-         * @description How many objects a place holds at once.
-         */
-        put: operations["set_holds"];
+        /** Put Place */
+        put: operations["change_place"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1158,6 +1175,26 @@ export interface paths {
         get?: never;
         /** Answer Fact */
         put: operations["answer_fact"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shop/first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put First
+         * @description Units for who asks, and three answers for the shop, whole or not at all.
+         */
+        put: operations["begin_shop"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2523,6 +2560,23 @@ export interface components {
             why: string;
         };
         /**
+         * FirstIn
+         * @description A shop's first answers; None: not said.
+         */
+        FirstIn: {
+            /** Air Fed */
+            air_fed?: boolean | null;
+            /** Sprays */
+            sprays?: ("guns" | "cans") | null;
+            /**
+             * Units
+             * @enum {string}
+             */
+            units: "metric" | "us";
+            /** Works On */
+            works_on: ("road" | "vessel" | "aircraft")[];
+        };
+        /**
          * Flag
          * @description Something to look at, with the entry and the part it is about.
          */
@@ -2634,11 +2688,6 @@ export interface components {
             id: string;
             /** Name */
             name: string;
-        };
-        /** HoldsIn */
-        HoldsIn: {
-            /** Holds */
-            holds?: number | null;
         };
         /**
          * HourOut
@@ -2758,6 +2807,8 @@ export interface components {
             customer: string;
             /** Ended */
             ended: string;
+            /** Example */
+            example: boolean;
             /**
              * Id
              * Format: uuid
@@ -4160,6 +4211,18 @@ export interface components {
             /** Width Px */
             width_px: number;
         };
+        /**
+         * PlaceChange
+         * @description What changes about a place; what is left out stays.  `retired`: nothing new is put there.
+         */
+        PlaceChange: {
+            /** Holds */
+            holds?: number | null;
+            /** Name */
+            name?: string | null;
+            /** Retired */
+            retired?: boolean | null;
+        };
         /** PlaceIn */
         PlaceIn: {
             /**
@@ -4192,6 +4255,11 @@ export interface components {
             name: string;
             /** Outdoors */
             outdoors: boolean;
+            /**
+             * Retired
+             * @default false
+             */
+            retired: boolean;
         };
         /**
          * Plan
@@ -4969,6 +5037,8 @@ export interface components {
             time_zone: string;
             /** User */
             user: string;
+            /** Works On */
+            works_on: string[];
         };
         /**
          * Setup
@@ -5185,6 +5255,12 @@ export interface components {
         };
         /** ShopIn */
         ShopIn: {
+            /**
+             * Language
+             * @default en
+             * @enum {string}
+             */
+            language: "en" | "de";
             /** Password */
             password: string;
             /** Shop */
@@ -6467,6 +6543,31 @@ export interface operations {
             503: components["responses"]["Refused503"];
         };
     };
+    load_example: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobCreated"];
+                };
+            };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
+        };
+    };
     import_job: {
         parameters: {
             query?: never;
@@ -7500,7 +7601,7 @@ export interface operations {
             503: components["responses"]["Refused503"];
         };
     };
-    set_holds: {
+    change_place: {
         parameters: {
             query?: never;
             header?: never;
@@ -7511,7 +7612,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["HoldsIn"];
+                "application/json": components["schemas"]["PlaceChange"];
             };
         };
         responses: {
@@ -8156,6 +8257,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShopOut"];
+                };
+            };
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    begin_shop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirstIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionOut"];
                 };
             };
             401: components["responses"]["Refused401"];

@@ -57,6 +57,16 @@
   const asked = $derived([
     ...new Map((answer?.best ?? []).flatMap((c) => c.findings.filter((f) => f.asks).map((f) => [f.asks, f] as const))).values(),
   ]);
+  /** What a part may be or hide, and that it is none of it: asked where it stops the work. */
+  const hiding = $derived.by(() => {
+    const words = draft.featuresAsked(draft.common("features"));
+    const group = words.find((w) => w.id === "none")?.group;
+    return words.filter((w) => w.group === group);
+  });
+  function tell(id: string): void {
+    draft.tickAll("features", id);
+    ask();
+  }
   function again(): void {
     draft.answers += 1;
     ask();
@@ -103,6 +113,10 @@
     )
       untrack(ask);
   });
+  // A usual thing was taken, above: what lies under the finger there is not pushed away by what comes in here.
+  $effect(() => {
+    if (draft.taken && draft.shelf.length) untrack(() => question.wanted.length && !draft[side].length && ask());
+  });
   function chooseWay(id: string, way: string): void {
     if (draft.ways[id] === way) delete draft.ways[id];
     else draft.ways[id] = way;
@@ -145,7 +159,8 @@
   {#each answer?.before ?? [] as id (id)}<p class="before"><b>{say.before[id]}</b></p>{/each}
   {#each asked as f (f.asks)}
     <Stop what={f.what} why={f.why} instead={f.instead} />
-    {#if f.asks !== "features"}<AskFact fact={f.asks!} question={f.instead} answered={again} />{/if}
+    {#if f.asks !== "features"}<AskFact fact={f.asks!} question={f.instead} answered={again} />
+    {:else}<Choices title={say.surveyForm.answerThis} words={hiding} picked={[]} toggle={tell} />{/if}
   {/each}
   {#if answer?.missing}<p class="none"><b>{answer.missing}</b></p>{/if}
   {#if answer?.best.length}

@@ -1,6 +1,7 @@
 <script lang="ts">
   /** What kind of thing it is, and the usual ones of it to begin from: one tap fills in parts, surfaces and wishes. */
   import type { Draft } from "../lib/draft.svelte";
+  import { session } from "../lib/session.svelte";
   import { say } from "../words";
 
   /** `fresh`: nothing stands yet that a usual thing would take the place of. */
@@ -13,6 +14,12 @@
     ["vessel", say.newJob.boat],
     ["aircraft", say.newJob.aircraft],
   ];
+  /** What the shop works on comes first. */
+  const kinds = $derived(KINDS.toSorted((a, b) => rank(a[0]) - rank(b[0])));
+  const rank = (kind: string): number => {
+    const at = session.who?.works_on.indexOf(kind) ?? -1;
+    return at < 0 ? KINDS.length : at;
+  };
   function take(id: string): void {
     taken = id;
     draft.like(id);
@@ -21,7 +28,7 @@
 
 <div class="usual">
   <div class="row" role="group" aria-label={say.newJob.type}>
-    {#each KINDS as [id, name] (id)}<button
+    {#each kinds as [id, name] (id)}<button
         type="button"
         class="btn small"
         class:go={draft.kind === id}

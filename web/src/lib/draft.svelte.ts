@@ -105,11 +105,11 @@ export class SystemRow {
 export class Draft {
   title = $state("");
   asset = $state("");
-  kind = $state("road");
+  kind = $state(session.who?.works_on[0] ?? "road");
   mark = $state("");
   paint_code = $state("");
   customer = $state("");
-  place = $state(session.who?.places[0]?.id ?? "");
+  place = $state(session.places[0]?.id ?? "");
   parts = $state<PartRow[]>([]);
   /** The coating systems of the job; most have one.  What is edited is that at `at`. */
   systems = $state<SystemRow[]>([new SystemRow()]);
@@ -119,6 +119,8 @@ export class Draft {
   within = $state("");
   /** Whether the steps of the list stand in the plan, or the coats alone. */
   planSteps = $state(true);
+  /** How often a usual thing was taken: what is wanted of it is known, and offers for it can be looked for. */
+  taken = $state(0);
   /** How often the shop has answered a question from here: what was judged before is judged again. */
   answers = $state(0);
   reasons = $state<Record<string, string>>({});
@@ -398,6 +400,7 @@ export class Draft {
   like(id: string): void {
     const t = this.survey?.templates.find((x) => x.id === id);
     if (!t) return;
+    this.taken += 1;
     if (t.kind !== "any") this.kind = t.kind;
     const groups = t.parts.map((p) => p.system ?? 0).filter((of, i, all) => all.indexOf(of) === i);
     this.systems = groups.map((of) => {

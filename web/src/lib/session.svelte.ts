@@ -2,6 +2,7 @@
 import { api, inWords, reader, type Schemas } from "../api/client";
 import { serverClock } from "./clock.svelte";
 import { kept } from "./kept";
+import { language } from "../words";
 
 /** Set while the server has not heard that somebody signed out here. */
 const OUT = "coatlog.signed-out";
@@ -42,7 +43,7 @@ class Session {
   /** A shop of one's own, signed in as its owner; answers the refusal in words, or nothing. */
   async found(shop: string, username: string, password: string): Promise<string> {
     const time_zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
-    const { data, error } = await api.POST("/api/shops", { body: { shop, time_zone, username, password } });
+    const { data, error } = await api.POST("/api/shops", { body: { shop, time_zone, username, password, language: language() } });
     if (!data) return inWords(error);
     this.#is(data);
     return "";
@@ -76,6 +77,11 @@ class Session {
   async #kept(who: Schemas["SessionOut"]): Promise<void> {
     await kept.belongsTo(who.user);
     await kept.keep("/api/session", JSON.stringify(who), serverClock.now);
+  }
+
+  /** Where something new may be put. */
+  get places(): Schemas["PlaceOut"][] {
+    return this.who?.places.filter((p) => !p.retired) ?? [];
   }
 
   get mayWrite(): boolean {

@@ -2,6 +2,9 @@
   /** Title left, the stair of work right; the step the job is at wears its most urgent skin. */
   import type { JobPage } from "../api/client";
   import { stamp } from "../lib/format";
+  import { push } from "svelte-spa-router";
+  import { outbox } from "../lib/outbox.svelte";
+  import { session } from "../lib/session.svelte";
   import { stepName, STEPS, type Step } from "../lib/tabs";
   import { say } from "../words";
 
@@ -11,11 +14,20 @@
   const at = $derived(page.view.next.some((t) => t.kind === "coat") || page.view.running.length ? 4 : page.head.in_service ? 6 : 5);
   const urgent = $derived(page.view.urgent_state);
   const materials = $derived([...new Set(page.facts.layers.map((l) => page.facts.sheets[l.sheet_id]?.name))].reverse());
+  async function remove(): Promise<void> {
+    await outbox.add(page.head.id, [{ kind: "archived", body: { archived: true } }]);
+    await push("/jobs");
+  }
 </script>
 
 <div class="head jobhead">
   <div class="title">
     <h1>{page.head.title}, {page.head.asset}</h1>
+    {#if page.head.example && !page.state.archived}<p>
+        <b>{say.first.isExample}.</b>
+        {say.first.exampleAbout}
+        {#if session.mayWrite}<button type="button" class="btn small noprint" onclick={remove}>{say.first.removeExample}</button>{/if}
+      </p>{/if}
     {#if page.state.ended}<p>
         <b>{page.state.ended.how === "closed" ? say.ending.closed : say.ending.abandoned}</b>
         {stamp(page.state.ended.at)}

@@ -23,7 +23,7 @@
     event.preventDefault();
     busy = true;
     refusal = founding ? await session.found(shop, name, password) : await session.signIn(name, password);
-    if (!refusal && founding) location.hash = "#/shop";
+    if (!refusal && founding) location.hash = "#/first";
     busy = false;
     if (!refusal) void outbox.send();
   }
@@ -54,7 +54,7 @@
         autocomplete={founding ? "new-password" : "current-password"}
         bind:value={password}
         required
-      /></label
+      />{#if founding}<span class="rule">{say.signIn.passwordRule}</span>{/if}</label
     >
     {#if refusal}<p role="alert"><b>{refusal}</b></p>{/if}
     {#if outbox.waiting > 0}<p>{say.signIn.entriesAreStoredOnThis(outbox.waiting)}</p>{/if}
@@ -86,6 +86,10 @@
   h1 {
     font-size: 42px;
     font-stretch: 100%;
+  }
+  .rule {
+    font-weight: 450;
+    font-size: 14px;
   }
   label {
     display: grid;

@@ -16,7 +16,7 @@ FACTS: dict[str, str] = {
     "liner_gun": "liner gun or hopper gun",
     "compressor": "compressor sized for the guns",
     "blast": "blast pot with an air-fed helmet",
-    "spark_free": "no ignition sources in the vapour area",
+    "spark_free": "a spray area kept free of anything that can light the vapour",
     "capture": "antifouling wash-down and waste collected as required",
     "permit": "confined-space procedure (gas test, ventilation, attendant, permit)",
     "licensed": "licensed staff for structural work",

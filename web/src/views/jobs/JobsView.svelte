@@ -5,6 +5,7 @@
   import { serverClock } from "../../lib/clock.svelte";
   import { when } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
+  import Example from "../../ui/Example.svelte";
   import Pages from "../../ui/Pages.svelte";
   import StateTag from "../../ui/StateTag.svelte";
   import { stateWord } from "../../lib/states";
@@ -88,12 +89,20 @@
   {#each [refusal, list.problem].filter(Boolean) as text, i (i)}<p class="refusal" role="alert"><b>{text}</b></p>{/each}
   {#if jobs?.length === 0}<p>
       {q || which !== "all" ? say.jobs.noJobMatches(q) : say.jobs.noJobsYetCreateOne}
-    </p>{/if}
+    </p>
+    {#if !q && which === "all" && session.mayWrite}<p class="filter">
+        <a class="btn go" href="#/jobs/new">{say.first.toTheFirstJob}</a>
+        <Example />
+      </p>{/if}{/if}
   <ul>
     {#each jobs ?? [] as j (j.id)}
       <li>
         <a href={`#/jobs/${j.id}/${j.in_service && !j.live ? "service" : "run"}`}
-          ><span class="what"><b>{j.title}</b><span>{[j.asset, j.mark, j.paint_code].filter(Boolean).join(", ")}</span></span>
+          ><span class="what"
+            ><b>{j.title}</b>{#if j.example}<span class="example">{say.first.isExample}</span>{/if}<span
+              >{[j.asset, j.mark, j.paint_code].filter(Boolean).join(", ")}</span
+            ></span
+          >
           <span>{[j.customer, j.place, say.common.countedParts(j.parts)].filter(Boolean).join(", ")}</span>
           <span
             >{#if j.last_coat}<b class="last">{j.last_coat.label}</b><br /><span class="mute"

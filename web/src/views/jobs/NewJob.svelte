@@ -83,7 +83,7 @@
           <label
             >{say.newJob.bayOrLocation}
             <select bind:value={draft.place}
-              >{#each session.who?.places ?? [] as p (p.id)}<option value={p.id}>{p.name}</option>{/each}</select
+              >{#each session.places as p (p.id)}<option value={p.id}>{p.name}</option>{/each}</select
             ></label
           >
           <label>{say.newSteps.by} <input type="datetime-local" bind:value={by} /></label>

@@ -170,7 +170,11 @@
       {say.today.nothingIsWetWaitingOr} <a class="line" href="#/jobs/new">{say.common.newJob}</a>
       {say.today.orOpenOneFrom}
       <a class="line" href="#/jobs">{say.common.jobs}</a>.
-    </p>{/if}
+    </p>
+    <p class="pad mute">{say.first.todayAbout}</p>
+    {#if session.who?.role === "owner" && !session.who.works_on.length}<p class="pad">
+        <a class="btn go" href="#/first">{say.first.answer}</a>
+      </p>{/if}{/if}
   <div class="filter">
     {#if due.length}<a class="line" href="#/record">{say.today.dueInService(due.length + (page?.due_left ?? 0))}</a>{/if}
     {#if people.length > 1}<label

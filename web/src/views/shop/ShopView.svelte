@@ -147,6 +147,10 @@
     about = "";
     await load(false);
   }
+  async function changePlace(id: string, body: { name?: string; retired?: boolean }, words: string): Promise<void> {
+    const { error } = await api.PUT("/api/places/{place_id}", { params: { path: { place_id: id } }, body });
+    if (answer(error, words)) await session.look();
+  }
   async function setHolds(id: string, name: string, text: string): Promise<void> {
     const holds = text.trim() ? typed(text) : null;
     if (holds !== null && !Number.isInteger(holds)) return void (refusal = say.shop.capacityOfEnteredExpectedA(name, text));
@@ -249,7 +253,12 @@
       <h2>{say.shop.baysAndLocations}</h2>
       <ul>
         {#each session.who?.places ?? [] as p (p.id)}<li>
-            <b>{p.name}</b>{p.outdoors ? say.shop.outdoors : ""}{p.has_probe ? say.shop.withASimulatedSensor : ""}
+            {#if owner}<input
+                class="name"
+                aria-label={say.shop.nameOfPlace(p.name)}
+                value={p.name}
+                onchange={(e) => changePlace(p.id, { name: e.currentTarget.value }, say.shop.placeIsCalled(e.currentTarget.value.trim()))}
+              />{:else}<b>{p.name}</b>{/if}{p.outdoors ? say.shop.outdoors : ""}{p.has_probe ? say.shop.withASimulatedSensor : ""}
             <label class="holds"
               >{say.shop.holds}
               <input
@@ -261,6 +270,12 @@
               />
               {say.common.atOnce}</label
             >
+            {#if owner}<button
+                class="btn small"
+                onclick={() =>
+                  changePlace(p.id, { retired: !p.retired }, p.retired ? say.shop.placeBack(p.name) : say.shop.placeRetired(p.name))}
+                >{p.retired ? say.shop.useAgain(p.name) : say.shop.retire(p.name)}</button
+              >{:else if p.retired}{say.shop.notInUse}{/if}
           </li>{/each}
       </ul>
       {#if owner}
@@ -325,6 +340,7 @@
         <form onsubmit={addPerson}>
           <label>{say.common.userName} <input bind:value={person.username} autocomplete="off" /></label>
           <label>{say.shop.initialPassword} <input type="password" bind:value={person.password} autocomplete="new-password" /></label>
+          <p class="mute wide">{say.signIn.passwordRule}</p>
           <label
             >{say.shop.role}
             <select bind:value={person.role}
@@ -373,6 +389,7 @@
       <form onsubmit={changePassword}>
         <label>{say.shop.currentPassword} <input type="password" bind:value={password.old} autocomplete="current-password" /></label>
         <label>{say.shop.newPassword} <input type="password" bind:value={password.new} autocomplete="new-password" /></label>
+        <p class="mute wide">{say.signIn.passwordRule}</p>
         <button class="btn">{say.shop.changePassword}</button>
       </form>
       <Devices />
@@ -390,6 +407,10 @@
   legend {
     font-weight: 640;
     padding: 0 6px;
+  }
+  .name {
+    width: 180px;
+    font-weight: 640;
   }
   .holds {
     display: inline-flex;

@@ -11,7 +11,7 @@
   import { told as verdict } from "../../lib/verdicts";
   import { say } from "../../words";
 
-  let place = $state(session.who?.places[0]?.id ?? "");
+  let place = $state(session.places[0]?.id ?? "");
   const told = new Answer<Schemas["WeatherPage"]>();
   const page = $derived(told.data);
   /** Why a file, the probe or the forecast was not taken. */
@@ -110,7 +110,7 @@
   <div class="ttl">
     <h1>{say.common.weather}</h1>
     <div class="tabs" role="group" aria-label={say.weather.location}>
-      {#each session.who?.places ?? [] as p (p.id)}<button
+      {#each session.places as p (p.id)}<button
           class="btn small"
           class:go={p.id === place}
           aria-pressed={p.id === place}
