@@ -65,6 +65,7 @@ class CandidateOut(Schema):
     life_s: int | None
     lived: bool
     cost_per_m2: float | None
+    cost_a_year: float | None
     air_fed: bool
     misses: list[str]
     warrants: list[Warrant]
@@ -138,6 +139,7 @@ def suggest_stacks(request: HttpRequest, data: SuggestIn) -> SuggestOut:
                 life_s=c.life_s,
                 lived=c.lived,
                 cost_per_m2=c.cost,
+                cost_a_year=c.cost_a_year,
                 air_fed=c.air_fed,
                 misses=list(c.misses),
                 warrants=list(c.warrants),

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from .. import CORE_VERSION
+from ..care_plans import answered_by_look
 from ..errors import CoreError
 from ..why import Why
 from .accumulator import Accumulator, PourRecord
@@ -44,7 +45,7 @@ from .entries import (
     read_body,
 )
 from .facts import Facts
-from .in_service import Inspection, ServiceRecord
+from .in_service import LOOK, Cleaning, Inspection, ServiceRecord
 from .log_order import clock_jumps, in_order, live_ids
 from .parts import freeze_job
 from .states import Ended, Flag, JobState, LedgerLine, LogFinding
@@ -270,18 +271,30 @@ def _inspected(b: Accumulator, told: Told, body: Inspected) -> str | None:
     rating = body.ratings[0].value if body.ratings else None
     for life in lives:
         life.inspections.append(
-            Inspection(at=told.entry.at_true, rating=rating, note=body.note, entry_id=told.entry.id)
+            Inspection(
+                at=told.entry.at_true,
+                rating=rating,
+                note=body.note,
+                entry_id=told.entry.id,
+                photo_ids=body.photo_ids,
+            )
         )
         if body.care_key:
             life.done.append((told.entry.at_true, body.care_key))
+        if not body.care_key or answered_by_look(body.care_key):
+            life.done.append((told.entry.at_true, LOOK))
     return None if lives else "not in service"
 
 
 def _cleaned(b: Accumulator, told: Told, body: Cleaned) -> str | None:
     lives = _in_use(b, body)
     for life in lives:
-        if body.care_key:
-            life.done.append((told.entry.at_true, body.care_key))
+        key = body.care_key or ""
+        life.cleanings.append(
+            Cleaning(at=told.entry.at_true, how=body.how, care_key=key, entry_id=told.entry.id)
+        )
+        if key:
+            life.done.append((told.entry.at_true, key))
     return None if lives else "not in service"
 
 

@@ -17,10 +17,21 @@ from .surfaces import SUBSTRATES
 from .usual import usual_rank
 from .warrants import Warrant, ground_named, places, warrants
 
-__all__ = ["Candidate", "Needs", "Rejected", "Suggestion", "gives", "legal_stacks", "meets", "suggest"]
+__all__ = [
+    "Candidate",
+    "Needs",
+    "Rejected",
+    "Suggestion",
+    "cost_per_m2",
+    "gives",
+    "legal_stacks",
+    "meets",
+    "suggest",
+]
 
 MOST_LAYERS = 4
 DAY_S = 86400
+YEAR_S = 365 * DAY_S
 FAR_BEHIND = 18.0  # assumed
 #: what nobody gets who did not ask for it
 UNASKED = frozenset(("texture", "grip", "antifouling", "reversible", "boot", "guard"))
@@ -58,6 +69,11 @@ class Candidate:
     usual: bool
     score: float
     stack: Stack
+
+    @property
+    def cost_a_year(self) -> float | None:
+        """What its paint costs for a square metre and a year of the life it is said, or known, to have."""
+        return None if self.cost is None or not self.life_s else self.cost * YEAR_S / self.life_s
 
     @property
     def warrants(self) -> tuple[Warrant, ...]:
@@ -285,7 +301,7 @@ def _candidate(
     lived = record.get(top.material_id)
     life_s = lived if lived is not None else top.claim.life_s if top.claim else None
     ready_s = _ready_s(layers, immersed="immersion" in survey.must_survive)
-    cost = _cost_per_m2(layers, prices)
+    cost = cost_per_m2(layers, prices)
     air_fed = any(x.sheet.properties.needs_air_fed_mask for x in layers)
     misses = []
     if needs.life_s is not None and (life_s is None or life_s < needs.life_s):
@@ -411,7 +427,7 @@ def _ready_s(layers: Sequence[StackLayer], *, immersed: bool) -> int:
     return out
 
 
-def _cost_per_m2(layers: Sequence[StackLayer], prices: Mapping[str, Mapping[str, float]]) -> float | None:
+def cost_per_m2(layers: Sequence[StackLayer], prices: Mapping[str, Mapping[str, float]]) -> float | None:
     """What the paint of one square metre costs, losses and spots left out; None where a price is missing."""
     out = 0.0
     for x in layers:

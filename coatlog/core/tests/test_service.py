@@ -6,6 +6,7 @@ import dataclasses
 import unittest
 from typing import Any
 
+from coatlog.core.care_plans import care_of
 from coatlog.core.run.facts import make_facts
 from coatlog.core.run.in_service import PartService
 from coatlog.core.run.replay import replay
@@ -14,6 +15,7 @@ from coatlog.core.run.view import cured_at, next_due_at, view
 
 from .samples import T0, Log, sheet, steady
 from .test_films import one_sheet_facts
+from .test_stack import S
 
 DAY = 86400
 YEAR = 365 * DAY
@@ -53,6 +55,37 @@ class ServiceTest(unittest.TestCase):
         self.assertEqual(self.due_days(), {"brush": 30, "first": None})
         self.assertEqual([(i.rating, (i.at - T0) / DAY) for i in self.service().inspections], [(4, 40)])
         self.assertEqual(next_due_at(self.state()), T0 + 30 * DAY)
+
+    def test_a_look_at_the_whole_part_answers_the_looks_that_are_due_and_nothing_else(self) -> None:
+        """At a haul-out one look is all the looks; a brush or a torque wrench it is not."""
+        self.add(3, "in_service")
+        self.add(8, "inspected", ratings=[{"scale_id": "look", "value": 5}], photo_ids=["ab"])
+        self.assertEqual(self.due_days(), {"brush": 17, "first": 21})  # not a week after launching
+        self.add(18, "inspected", note="slime at the waterline")
+        self.assertEqual(self.due_days(), {"brush": 17, "first": None})
+        self.add(19, "cleaned", care_key="brush", how="soft brush")
+        told = self.service()
+        self.assertEqual(
+            [(c.care_key, c.how, (c.at - T0) / DAY) for c in told.cleanings], [("brush", "soft brush", 19)]
+        )
+        self.assertEqual([i.photo_ids for i in told.inspections], [("ab",), ()])
+
+    def test_every_finish_asks_for_something_and_a_primer_for_its_finish(self) -> None:
+        """Common practice, no published source: what is looked at is what fails first on such a finish."""
+        told = {}
+        for s in S.values():
+            cares, usual = care_of(s)
+            self.assertTrue(cares, s.material_id)
+            self.assertEqual(usual, not s.care, s.material_id)
+            self.assertEqual(len({c.key for c in cares}), len(cares), s.material_id)
+            told[s.material_id] = {(c.what.split()[0], c.every_s and c.every_s // DAY) for c in cares}
+        self.assertEqual(told["epoxy-primer-2k"], {("No", 14)})
+        self.assertIn(("Wipe", 60), told["silicone-foul-release"])
+        self.assertEqual(told["wheel-ceramic"], {("Bead", 180)})
+        inside, _ = care_of(S["tank-lining"])
+        self.assertIn("nobody goes in", inside[0].what)
+        unknown = dataclasses.replace(sheet("own"), purpose=None, care=())
+        self.assertEqual([c.what for c in care_of(unknown)[0]], ["Look at edges, joints and stone chips"])
 
     def test_the_sheet_claims_unless_the_shop_promised_something_else(self) -> None:
         self.add(3, "in_service")

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import uuid
+from dataclasses import replace
 from typing import Any
 
 from django.test import TestCase
 
 from coatlog.jobs.models import Job
-from coatlog.run.record import RecordLine, lived_s, material_lines
+from coatlog.run.record import RecordLine, compared, groups_of, lived_s, material_lines, record_lines
 from coatlog.shop import clock
 
 from .base import NOW, ShopMixin
@@ -101,3 +102,64 @@ class RecordTest(ShopMixin, TestCase):
             self.assertEqual((told.median_s, told.longest_s), (None, 3 * YEAR))
         (told,) = material_lines([line(n * YEAR, failed=True) for n in range(1, 6)])
         self.assertEqual((told.median_s, told.low_s, told.said), (3 * YEAR, YEAR, "5 of 5 failed"))
+
+    def test_two_finishes_are_held_against_each_other_and_a_claim_against_what_was_seen(self) -> None:
+        self.serve(self.job)
+        (real,) = record_lines(self.shop, NOW + YEAR)
+
+        def lines(
+            key: str, years: list[float], *, failed: bool, surface: str = "bare_steel"
+        ) -> list[RecordLine]:
+            ended = "failed" if failed else ""
+            return [
+                replace(
+                    real,
+                    material=key,
+                    material_id=key,
+                    held_s=round(y * YEAR),
+                    ended_was=ended,
+                    surface=surface,
+                )
+                for y in years
+            ]
+
+        weak = lines("weak", [1.0 + 0.1 * k for k in range(12)], failed=True)
+        strong = lines("strong", [6.0] * 12, failed=False) + lines(
+            "strong", [5.9], failed=True, surface="gelcoat"
+        )
+        keys = [(g.key, g.counted, g.failed) for g in groups_of(weak + strong)]
+        self.assertEqual(
+            keys,
+            [("strong", 13, 1), ("strong|bare_steel", 12, 0), ("strong|gelcoat", 1, 1), ("weak", 12, 12)],
+        )
+        told = compared(weak + strong, ["weak", "strong"])
+        self.assertEqual((told.shown, told.few, told.lasts_longer), (True, False, "strong"))
+        self.assertEqual((len(told.groups[0].steps), told.groups[1].held_s), (12, (6 * YEAR,) * 12))
+        self.assertTrue(compared(weak + strong, ["strong|bare_steel", "strong|gelcoat"]).few)
+        self.assertIsNone(compared(weak, ["weak", "strong"]))
+        by = {m.material: m for m in material_lines(weak + strong)}
+        self.assertEqual((by["weak"].claim_verdict, by["strong"].claim_verdict), ("", "borne_out"))
+        long = replace(weak[0], held_s=6 * YEAR, ended_was="")
+        (told_weak,) = material_lines([*weak, long])
+        self.assertEqual((told_weak.claim_verdict, told_weak.wear), ("not_borne_out", "wear"))
+
+    def test_what_a_year_of_it_costs_and_what_goes_by_no_name(self) -> None:
+        """A litre at 40 that makes 1000 ml: the paint of a square metre, spread over the years it is claimed."""
+        self.serve(self.job)
+        (line,) = self.page()["materials"]
+        self.assertIsNone(line["cost_a_year"])
+        sheets = {s["sheet"]["material_id"]: s["sheet"] for s in self.client.get("/api/shelf").json()}
+        for key in ("epoxy-primer-2k", "textured-liner-2k"):
+            pack = sheets[key]["packs"][0]
+            price = {"material_id": key, "pack": pack["name"], "amount": pack["makes_ml"] * 0.04}
+            self.client.put("/api/prices", price, content_type="application/json")
+        (line,) = self.page()["materials"]
+        ml = 0.0
+        for layer in self.job.facts.get().doc["layers"]:
+            sheet = next(s for s in sheets.values() if s["id"] == layer["sheet_id"])
+            solids = sum(c["parts"] * c["solids_frac"] for c in sheet["components"])
+            ml += layer["target_um"] * sum(c["parts"] for c in sheet["components"]) / solids
+        self.assertAlmostEqual(line["cost_a_year"], 0.04 * ml / 5, places=3)
+        one = self.client.get("/api/record/compare?one=textured-liner-2k").json()
+        self.assertEqual([g["counted"] for g in one["groups"]], [1])
+        self.assertEqual(self.client.get("/api/record/compare?one=luck").status_code, 404)

@@ -921,6 +921,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/record/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Comparison
+         * @description How long a group of finishes lasts, or whether two last differently.
+         */
+        get: operations["compare_lives"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/schemas/job": {
         parameters: {
             query?: never;
@@ -1634,6 +1654,8 @@ export interface components {
         CandidateOut: {
             /** Air Fed */
             air_fed: boolean;
+            /** Cost A Year */
+            cost_a_year: number | null;
             /** Cost Per M2 */
             cost_per_m2: number | null;
             /** Findings */
@@ -1753,6 +1775,20 @@ export interface components {
             text: string;
         };
         /**
+         * Cleaning
+         * @description A part washed, brushed or wiped: when [epoch s], how, and which care it was; "" where none.
+         */
+        Cleaning: {
+            /** At */
+            at: number;
+            /** Care Key */
+            care_key: string;
+            /** Entry Id */
+            entry_id: string;
+            /** How */
+            how: string;
+        };
+        /**
          * Clock
          * @description Something that runs: from when to when it is open, and the latest safe start in it [epoch s].
          */
@@ -1870,6 +1906,47 @@ export interface components {
             sd_um: number | null;
             /** Under Aim */
             under_aim: number;
+        };
+        /**
+         * CompareQuery
+         * @description Keys of groups; without `other` the one is told alone, without any nothing is.
+         */
+        CompareQuery: {
+            /**
+             * One
+             * @default
+             */
+            one: string;
+            /**
+             * Other
+             * @default
+             */
+            other: string;
+        };
+        /**
+         * Comparison
+         * @description Two groups held against each other; `chance`: of so great a difference where there is none.
+         */
+        Comparison: {
+            /** Chance */
+            chance?: number | null;
+            /**
+             * Few
+             * @default false
+             */
+            few: boolean;
+            /** Groups */
+            groups: components["schemas"]["Group"][];
+            /**
+             * Lasts Longer
+             * @default
+             */
+            lasts_longer: string;
+            /**
+             * Shown
+             * @default false
+             */
+            shown: boolean;
         };
         /**
          * Component
@@ -2202,6 +2279,8 @@ export interface components {
         /**
          * Due
          * @description Something to do in service, when it is due and when it was last done.
+         *
+         *     `usual`: its sheet says nothing, and this is what such a finish usually asks for.
          */
         Due: {
             /** Due At */
@@ -2214,6 +2293,11 @@ export interface components {
             last_at: number | null;
             /** Sheet Id */
             sheet_id: string;
+            /**
+             * Usual
+             * @default false
+             */
+            usual: boolean;
             /** What */
             what: string;
             why: components["schemas"]["Why"];
@@ -2680,6 +2764,36 @@ export interface components {
             /** Um */
             um: number[];
         };
+        /**
+         * Group
+         * @description Finishes that are told together: a material, or a material on one surface, under `key`.
+         *
+         *     `steps`: the share that still holds from each failure on; `held_s`: how long each of the sound ones has.
+         */
+        Group: {
+            /** Counted */
+            counted: number;
+            /** Failed */
+            failed: number;
+            /**
+             * Held S
+             * @default []
+             */
+            held_s: number[];
+            /** Key */
+            key: string;
+            /** Longest S */
+            longest_s: number;
+            /** Material */
+            material: string;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["Step"][];
+            /** Surface */
+            surface: string;
+        };
         /** GroupedOut */
         GroupedOut: {
             /** Group */
@@ -2776,6 +2890,11 @@ export interface components {
             entry_id: string;
             /** Note */
             note: string;
+            /**
+             * Photo Ids
+             * @default []
+             */
+            photo_ids: string[];
             /** Rating */
             rating: number | null;
         };
@@ -3376,11 +3495,25 @@ export interface components {
          * @description A finish over all its services.  Taken off while sound is no failure.
          *
          *     `median_s`: the time half of them last [s], between `low_s` and `high_s` by 95 %; None: too few failures,
-         *     or more than half still hold.
+         *     or more than half still hold.  `expected_s`: that time by the law the failures follow, where they follow
+         *     one and more than half still hold.  `wear`: whether failures come early, at any time, or by wear; "" where
+         *     there are too few.  `claim_share`: of those that hold at the claimed life, `claim_verdict` what it shows.
+         *     `cost_a_year`: of the paint of a square metre, by the time it is known or claimed to last.
          */
         MaterialLine: {
             /** Claim S */
             claim_s: number | null;
+            /** Claim Share */
+            claim_share?: number | null;
+            /**
+             * Claim Verdict
+             * @default
+             */
+            claim_verdict: string;
+            /** Cost A Year */
+            cost_a_year?: number | null;
+            /** Expected S */
+            expected_s?: number | null;
             /** Failed */
             failed: number;
             /** High S */
@@ -3399,6 +3532,11 @@ export interface components {
             said: string;
             /** Sound */
             sound: number;
+            /**
+             * Wear
+             * @default
+             */
+            wear: string;
         };
         /**
          * MeasureOut
@@ -3999,6 +4137,11 @@ export interface components {
             claim_text: string;
             /** Claim Until At */
             claim_until_at: number | null;
+            /**
+             * Cleanings
+             * @default []
+             */
+            cleanings: components["schemas"]["Cleaning"][];
             /** Due */
             due: components["schemas"]["Due"][];
             /** Ended At */
@@ -4882,6 +5025,8 @@ export interface components {
         /**
          * RecordLine
          * @description One part through one service; `held_s` runs on while it is in use.
+         *
+         *     `surface`: what it lies on; `cost_per_m2`: of its paint at today's prices, None where one is not known.
          */
         RecordLine: {
             /** Asset */
@@ -4890,6 +5035,8 @@ export interface components {
             claim_s: number | null;
             /** Claim Text */
             claim_text: string;
+            /** Cost Per M2 */
+            cost_per_m2?: number | null;
             /** Ended At */
             ended_at: number | null;
             /** Ended How */
@@ -4915,14 +5062,21 @@ export interface components {
             part: string;
             /** Rating */
             rating: number | null;
+            /**
+             * Surface
+             * @default
+             */
+            surface: string;
             /** Title */
             title: string;
         };
         /**
          * RecordPage
-         * @description `lines` of the page asked for; materials count all of them.
+         * @description `lines` of the page asked for; materials count all of them; `groups` can be held against each other.
          */
         RecordPage: {
+            /** Groups */
+            groups: components["schemas"]["Group"][];
             /** Lines */
             lines: components["schemas"]["RecordLine"][];
             /** Materials */
@@ -5400,6 +5554,20 @@ export interface components {
             fails: ("too_few_spots" | "lot_low" | "lot_high" | "spot_low" | "spot_high")[];
             /** Level */
             level: number;
+        };
+        /**
+         * Step
+         * @description From a failure on: the share that still holds, and between what it lies by 95 %.
+         */
+        Step: {
+            /** At S */
+            at_s: number;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Share */
+            share: number;
         };
         /**
          * StopPoint
@@ -7763,6 +7931,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RecordPage"];
+                };
+            };
+            401: components["responses"]["Refused401"];
+            422: components["responses"]["Refused422"];
+            503: components["responses"]["Refused503"];
+        };
+    };
+    compare_lives: {
+        parameters: {
+            query?: {
+                one?: string;
+                other?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
                 };
             };
             401: components["responses"]["Refused401"];
