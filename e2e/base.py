@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import io
 import os
+import random
 import re
 import time
 from pathlib import Path
@@ -12,6 +14,7 @@ from django.conf import settings
 from django.core.management.base import CommandError
 from django.test import LiveServerTestCase
 from django.test.testcases import LiveServerThread, QuietWSGIRequestHandler
+from PIL import Image
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 from playwright.sync_api import TimeoutError as PlaywrightTimeout
 
@@ -32,6 +35,14 @@ AXE = settings.BASE_DIR / "web" / "node_modules" / "axe-core" / "axe.min.js"
 
 
 expect.set_options(timeout=20_000)  # two busy cores
+
+
+def picture(seed: int) -> dict[str, object]:
+    """A photo as a form takes it, no two alike."""
+    made = Image.new("RGB", (64, 48), tuple(random.Random(seed).randbytes(3)))
+    out = io.BytesIO()
+    made.save(out, "JPEG")
+    return {"name": f"photo{seed}.jpg", "mimeType": "image/jpeg", "buffer": out.getvalue()}
 
 
 class _ServerThread(LiveServerThread):

@@ -1,4 +1,4 @@
-"""The first minutes: three newcomers, from the front door to a job that can begin, each tap and field counted."""
+"""The first minutes: three newcomers, from the front door to a job that can begin, each tap counted."""
 
 from __future__ import annotations
 

@@ -3,11 +3,8 @@
 from __future__ import annotations
 
 import datetime as dt
-import io
-import random
 import re
 
-from PIL import Image
 from playwright.sync_api import BrowserContext, Page, expect
 
 from coatlog.core.run.states import JobState
@@ -18,7 +15,7 @@ from coatlog.run import projection
 from coatlog.run.models import JobProjection
 from coatlog.shop import clock
 
-from .base import PHONE, BrowserCase
+from .base import PHONE, BrowserCase, picture
 from .kept import estuary
 
 START = int(dt.datetime(2026, 6, 16, 8, 0, tzinfo=dt.UTC).timestamp())
@@ -32,14 +29,6 @@ KEPT = """async () => {
     db.close();
     return keys;
 }"""
-
-
-def picture(seed: int) -> dict[str, object]:
-    """A photo as a form takes it, no two alike."""
-    made = Image.new("RGB", (64, 48), tuple(random.Random(seed).randbytes(3)))
-    out = io.BytesIO()
-    made.save(out, "JPEG")
-    return {"name": f"photo{seed}.jpg", "mimeType": "image/jpeg", "buffer": out.getvalue()}
 
 
 class OfflineTest(BrowserCase):

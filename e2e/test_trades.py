@@ -18,7 +18,7 @@ from coatlog.run.models import JobProjection
 from coatlog.shop import clock
 from coatlog.shop.models import Shop
 
-from .base import DESK, PHONE, BrowserCase
+from .base import DESK, PHONE, BrowserCase, picture
 
 START = int(dt.datetime(2026, 6, 16, 8, 0, tzinfo=dt.UTC).timestamp())
 HOUR, DAY = 60.0, 1440.0
@@ -193,14 +193,20 @@ class TradesTest(TradesCase):
         due.filter(has_text="Brush").get_by_role("button", name="Done").click()
         self.landed("cleaned", 1)
         expect(due).to_have_count(1)
-        self.assertEqual(check.inner_text(), "Inspected: 5 of 5")  # the list is shorter, the button the same
-        self.choose(self.desk, "Condition", "4")
-        self.desk.get_by_label("Findings").fill("slime only")
-        due.filter(has_text="First check").get_by_role("button", name="Inspected: 4 of 5").click()
+        self.assertEqual(check.inner_text(), "Look")  # the list is shorter, the button the same
+        due.filter(has_text="First check").get_by_role("button", name="Look").click()
+        look = self.desk.get_by_role("form", name="First check")
+        look.get_by_label("Findings").fill("slime only")
+        look.get_by_role("button", name="Save inspection").click()
+        expect(look.get_by_role("alert")).to_contain_text("Say how it is")  # never "as new" unasked
+        look.get_by_role("button", name="4, slight wear").click()
+        look.locator("input[type=file]").set_input_files(picture(3))
+        look.get_by_role("button", name="Save inspection").click()
         self.landed("inspected", 1)
         expect(self.desk.get_by_text("4 of 5, slight wear: slime only")).to_be_visible()
+        expect(self.desk.get_by_role("img", name="4 of 5, slight wear: slime only")).to_be_visible()
         expect(due).to_have_count(0)
-        expect(self.desk.get_by_label("Findings")).to_have_value("")
+        expect(look).to_have_count(0)
         state = JobProjection.objects.get(job=job).state["service"][0]
         due_at = {d["key"]: d["due_at"] for d in state["due"]}
         self.assertIsNone(due_at["copper.first"])
@@ -268,6 +274,7 @@ class TradesTest(TradesCase):
         self.landed("in_service", 1)
         expect(self.desk.get_by_text("Torque the nuts again, after 50 to 100 km")).to_be_visible()
         self.later(300 * DAY)
+        self.desk.get_by_role("button", name="All of them").click()
         self.desk.get_by_role("button", name="Removed, still sound").click()
         self.landed("coat_removed", 1)
         lives = JobProjection.objects.get(job=job).state["service"]

@@ -197,6 +197,8 @@
             <dd>{c.life_s == null ? say.common.notStated : duration(c.life_s)}</dd>
             <dt>{say.suggest.paintPerM(unit("m2"))}</dt>
             <dd>{c.cost_per_m2 == null ? say.common.priceNotSet : money(c.cost_per_m2 / toShown("m2", 1, system()))}</dd>
+            {#if c.cost_a_year != null}<dt>{say.suggest.aYear2(unit("m2"))}</dt>
+              <dd>{money(c.cost_a_year / toShown("m2", 1, system()))}</dd>{/if}
             <dt>{say.common.respiratoryProtection}</dt>
             <dd>{c.air_fed ? say.common.airFedMask : say.common.seeTheDataSheet}</dd>
             <dt>{say.warrants.title}</dt>

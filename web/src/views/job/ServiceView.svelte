@@ -10,13 +10,14 @@
   import { unmet } from "../../lib/judged";
   import Found from "../../ui/Found.svelte";
   import Undo from "../../ui/Undo.svelte";
+  import LookForm from "./LookForm.svelte";
+  import Photo from "../../ui/Photo.svelte";
   import WhyNote from "../../ui/WhyNote.svelte";
   import { say } from "../../words";
 
   type Props = { page: JobPage };
   let { page }: Props = $props();
   type Life = Schemas["PartService"];
-  let rating = $state(5);
   let note = $state("");
   let picked = $state<string[]>([]);
   let claimMonths = $state("");
@@ -37,17 +38,39 @@
     page.state.parts.filter((p) => p.films.length > 0 && p.due_layer_id === null && !running.some((x) => x.part_id === p.part_id)),
   );
   const still = $derived(running.map((x) => x.part_id).filter((id) => picked.includes(id)));
-  const chosen = $derived(still.length ? still : running.map((x) => x.part_id));
+  /** One part goes without saying; of more than one nobody guesses which. */
+  const chosen = $derived(running.length === 1 ? running.map((x) => x.part_id) : still);
+  /** What is being looked at, part by part: a check that is due, or the whole part. */
+  let looking = $state.raw<{ parts: string[]; care: { key: string; what: string } | null } | null>(null);
+  type Seen = { at: number; id: string; text: string; photos: readonly string[] };
+  /** What was seen and done to a part since, newest first. */
+  const seen = (x: Life): Seen[] =>
+    [
+      ...x.inspections.map((i) => ({
+        at: i.at,
+        id: i.entry_id,
+        text:
+          (i.rating === null || i.rating === undefined ? say.service.inspected : say.service.of5(i.rating, RATINGS[i.rating] ?? "")) +
+          (i.note ? `: ${i.note}` : ""),
+        photos: i.photo_ids ?? [],
+      })),
+      ...(x.cleanings ?? []).map((c) => ({
+        at: c.at,
+        id: c.entry_id,
+        text: [x.due.find((d) => d.key === c.care_key)?.what ?? say.service.cleaned, c.how].filter(Boolean).join(": "),
+        photos: [],
+      })),
+    ].toSorted((a, b) => b.at - a.at);
   /** The same thing due on several parts at once is one line and one tap. */
   const due = $derived.by(() => {
-    const rows: { key: string; kind: string; what: string; at: number; parts: string[]; why: Schemas["Why"]; last: number | null }[] = [];
+    const rows: (Pick<Schemas["Due"], "key" | "kind" | "what" | "why" | "usual"> & { at: number; parts: string[]; last: number | null })[] =
+      [];
     for (const life of running)
       for (const d of life.due) {
         if (d.due_at == null) continue;
         const row = rows.find((r) => r.key === d.key && r.at === d.due_at);
         if (row) row.parts.push(life.part_id);
-        else
-          rows.push({ key: d.key, kind: d.kind, what: d.what, at: d.due_at, parts: [life.part_id], why: d.why, last: d.last_at ?? null });
+        else rows.push({ ...d, at: d.due_at, parts: [life.part_id], last: d.last_at ?? null });
       }
     return rows.toSorted((a, b) => a.at - b.at);
   });
@@ -78,17 +101,11 @@
   const brushed = (d: { key: string; what: string; parts: string[] }): Promise<string[]> =>
     outbox.add(page.head.id, [{ kind: "cleaned", body: { part_ids: d.parts, care_key: d.key, how: "" } }], `${d.what}: done`);
   /** What was seen belongs to the one look: written down, the field is empty for the next. */
-  async function noted(kind: "inspected" | "touched_up", body: Record<string, unknown>, text: string): Promise<void> {
+  async function noted(kind: "cleaned" | "touched_up", body: Record<string, unknown>, text: string): Promise<void> {
     const said = note;
     await outbox.add(page.head.id, [{ kind, body }], text);
     if (note === said) note = "";
   }
-  const looked = (part_ids: string[], about: string, care_key?: string): Promise<void> =>
-    noted(
-      "inspected",
-      { part_ids, ...(care_key && { care_key }), ratings: [{ scale_id: "look", value: rating }], note: note.trim() },
-      `${about}: ${RATINGS[rating]}`,
-    );
   function takeOff(was: "sound" | "failed"): Promise<string[]> {
     const coats = page.state.parts.filter((p) => chosen.includes(p.part_id)).flatMap((p) => p.films.map((f) => f.coat_id));
     const peel = Object.values(page.facts.sheets).some((s) => s.properties.peelable);
@@ -198,12 +215,13 @@
           )}
           {#if x.touched_up_at.length}{say.service.touchedUp(x.touched_up_at.map(date).join(", "))}{/if}
         </p>
-        {#each x.inspections.toReversed() as i (i.entry_id)}<p class="insp">
-            <b>{date(i.at)}</b>
-            {i.rating === null || i.rating === undefined
-              ? say.service.inspected
-              : say.service.of5(i.rating, RATINGS[i.rating] ?? "")}{i.note ? `: ${i.note}` : ""}
-          </p>{/each}
+        {#each seen(x) as s (s.id)}<div class="insp">
+            <b>{date(s.at)}</b>
+            {s.text}
+            {#if s.photos.length}<div class="photos">
+                {#each s.photos as id (id)}<Photo {id} alt={s.text} />{/each}
+              </div>{/if}
+          </div>{/each}
       </div>
     {/each}
   </section>
@@ -215,16 +233,30 @@
           <b>{d.what}</b><br />{d.at <= now ? say.service.since(date(d.at)) : date(d.at)}, {d.parts.length === 1
             ? partName(page, d.parts[0]!)
             : say.service.parts(d.parts.length)}{d.last ? say.service.last(date(d.last)) : ""}
-          <WhyNote why={d.why} />
+          <WhyNote why={d.why} />{#if d.usual}<br /><span class="mute">{say.service.usual}</span>{/if}
         </p>
-        {#if session.mayWrite}<button class="btn small" onclick={() => (d.kind === "clean" ? brushed(d) : looked(d.parts, d.what, d.key))}
-            >{d.kind === "clean" ? say.service.done : say.service.inspectedOf5(rating)}</button
+        {#if session.mayWrite}<button
+            class="btn small"
+            aria-expanded={d.kind === "clean" ? undefined : looking?.care?.key === d.key}
+            onclick={() => (d.kind === "clean" ? brushed(d) : (looking = { parts: d.parts, care: { key: d.key, what: d.what } }))}
+            >{d.kind === "clean" ? say.service.done : say.service.look}</button
           >{/if}
       </div>
+      {#if looking?.care?.key === d.key}{#key d.key}<LookForm
+            {page}
+            parts={looking.parts}
+            care={looking.care}
+            done={() => (looking = null)}
+          />{/key}{/if}
     {:else}<p class="mute">{say.service.nothingIsDue}</p>{/each}
     {#if running.length}<p><a class="line" href="/api/due.ics" download>{say.common.addWhatIsDueTo}</a></p>{/if}
-    {#if running.length && session.mayWrite}
-      <h2>{say.service.inspection}</h2>
+    {#if looking?.care === null}<LookForm {page} parts={looking.parts} done={() => (looking = null)} />{/if}
+    {#if running.length && session.mayWrite && !looking}
+      <button class="btn go" onclick={() => (looking = { parts: running.map((x) => x.part_id), care: null })}
+        >{page.facts.parts.some((p) => p.must_survive?.includes("immersion")) ? say.service.haulOutLook : say.service.lookAtAll}</button
+      >
+      <p class="mute">{say.service.aLookAnswers}</p>
+      <h2>{say.service.cleaningAndTouchUp}</h2>
       <div class="row" role="group" aria-label={say.service.partsInspected}>
         {#each running as x (x.part_id)}<button
             class="btn small"
@@ -233,23 +265,27 @@
             onclick={() => toggle(x.part_id)}>{partName(page, x.part_id)}</button
           >{/each}
       </div>
-      <label
-        >{say.common.condition}
-        <select bind:value={rating}
-          >{#each [5, 4, 3, 2, 1, 0] as r (r)}<option value={r}>{r}, {RATINGS[r]}</option>{/each}</select
-        ></label
-      >
-      <label>{say.service.findings} <input bind:value={note} /></label>
+      {#if running.length > 1 && !chosen.length}<p class="mute">
+          {say.service.tickTheParts}
+          <button class="btn small" onclick={() => (picked = running.map((x) => x.part_id))}>{say.service.allOfThem}</button>
+        </p>{/if}
+      <label>{say.service.howOrWhat} <input bind:value={note} maxlength="400" /></label>
       <div class="row">
-        <button class="btn small go" onclick={() => looked(chosen, say.service.inspected2)}>{say.service.saveInspection}</button><button
+        <button
           class="btn small"
+          disabled={!chosen.length}
+          onclick={() => noted("cleaned", { part_ids: chosen, how: note.trim() }, say.service.cleaned)}>{say.service.cleaned}</button
+        ><button
+          class="btn small"
+          disabled={!chosen.length}
           onclick={() => noted("touched_up", { part_ids: chosen, what: note.trim() }, say.service.touchedUp2)}
           >{say.service.touchedUp2}</button
         >
       </div>
       <div class="row">
-        <button class="btn small" onclick={() => takeOff("sound")}>{say.service.removedStillSound}</button><button
+        <button class="btn small" disabled={!chosen.length} onclick={() => takeOff("sound")}>{say.service.removedStillSound}</button><button
           class="btn small"
+          disabled={!chosen.length}
           onclick={() => takeOff("failed")}>{say.service.removedItFailed}</button
         >
       </div>
@@ -332,6 +368,15 @@
   .due.late {
     box-shadow: inset 6px 0 var(--ink);
     padding-left: 12px;
+  }
+  .photos {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 8px;
+    margin-top: 6px;
+  }
+  .photos :global(img) {
+    height: 110px;
   }
   .insp {
     border-left: 4px solid var(--edge);

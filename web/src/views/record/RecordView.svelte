@@ -4,7 +4,9 @@
   import { Answer } from "../../lib/answer.svelte";
   import { cards } from "../../lib/cards";
   import { serverClock } from "../../lib/clock.svelte";
-  import { date, duration, when } from "../../lib/format";
+  import { date, duration, money, percent, system, unit, when } from "../../lib/format";
+  import { toShown } from "../../lib/units";
+  import CompareLives from "./CompareLives.svelte";
   import Pages from "../../ui/Pages.svelte";
   import { say } from "../../words";
 
@@ -24,6 +26,18 @@
       return `. ${say.durability.halfLast(duration(m.median_s), duration(m.low_s ?? m.median_s), m.high_s == null ? say.durability.noEnd : duration(m.high_s))}`;
     return m.failed >= 5 ? `. ${say.durability.moreThanHalfHold(duration(m.longest_s))}` : "";
   };
+  /** What the claim comes to against what was seen, how its failures come, and what a year of it costs. */
+  type Material = Schemas["RecordPage"]["materials"][number];
+  const shows = (m: Material): string =>
+    [
+      m.expected_s == null ? "" : say.durability.expected(duration(m.expected_s)),
+      m.claim_verdict ? say.durability.verdict[m.claim_verdict]!(percent(m.claim_share ?? 0), duration(m.claim_s ?? 0)) : "",
+      m.wear ? say.durability.wear[m.wear] : "",
+    ]
+      .filter(Boolean)
+      .join(" ");
+  const costs = (m: Material): string =>
+    m.cost_a_year == null ? say.common.priceNotSet : money(m.cost_a_year / toShown("m2", 1, system()));
   const ends = (l: Schemas["RecordLine"]): string =>
     l.ended_at
       ? `${l.ended_how} ${date(l.ended_at)}${l.ended_was === "failed" ? say.durability.failed : l.ended_was === "sound" ? say.durability.stillSound : ""}`
@@ -47,18 +61,21 @@
           ><tr
             ><th>{say.durability.finish}</th><th>{say.durability.inUse}</th><th>{say.durability.removedSound}</th><th
               >{say.durability.failed2}</th
-            ><th>{say.durability.longestLife}</th><th>{say.durability.claimed}</th><th>{say.durability.whatThatShows}</th></tr
+            ><th>{say.durability.longestLife}</th><th>{say.durability.claimed}</th><th>{say.durability.whatThatShows}</th><th
+              >{say.durability.costAYear(unit("m2"))}</th
+            ></tr
           ></thead
         >
         <tbody
           >{#each page.materials as m, i (i)}<tr
               ><td><b>{m.material}</b></td><td>{m.running}</td><td>{m.sound}</td><td>{m.failed}</td><td>{duration(m.longest_s)}</td><td
                 >{m.claim_s == null ? say.durability.nothing : duration(m.claim_s)}</td
-              ><td>{m.said}{lasts(m)}</td></tr
+              ><td>{m.said}{lasts(m)}{shows(m) ? `. ${shows(m)}` : ""}</td><td>{costs(m)}</td></tr
             >{/each}</tbody
         >
       </table>
     </div>
+    {#if page.groups.length}<CompareLives groups={page.groups} />{/if}
     <h2>{say.durability.lifeOfEachPartAgainst}</h2>
     <p class="mute">{say.durability.solidLifeSoFarDashed(duration(longest))}</p>
     <ol>
@@ -113,6 +130,7 @@
   .page {
     padding: 16px 24px;
     display: grid;
+    grid-template-columns: minmax(0, 1fr);
     gap: 12px;
     align-content: start;
   }
