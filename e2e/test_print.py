@@ -12,13 +12,14 @@ from pypdf import PdfReader
 
 from coatlog.demo.estuary import PASSWORD
 from coatlog.jobs.models import Job
+from coatlog.jobs.photos import take_photo
 from coatlog.logbook.services import Draft
 from coatlog.run import projection, services
 from coatlog.run.models import JobProjection
 from coatlog.shop import clock
 from coatlog.shop.models import Member
 
-from .base import DESK, BrowserCase
+from .base import DESK, BrowserCase, picture
 from .kept import estuary
 
 START = int(dt.datetime(2026, 6, 16, 8, 0, tzinfo=dt.UTC).timestamp())
@@ -95,6 +96,32 @@ class PrintTest(BrowserCase):
                 (outcome,) = services.post_entries(owner, [draft], sent_at=clock.now())
                 self.assertEqual(outcome.result, "stored", outcome)
                 clock.set_now(clock.now() + 120)
+
+    def test_a_part_as_it_came_stands_beside_it_as_it_went(self) -> None:
+        owner = Member.objects.get(shop=self.job.shop, role=Member.OWNER)
+        facts = self.job.facts.get().doc
+        part = next(p for p in facts["parts"] if p["name"] == "Tailgate")["id"]
+
+        def shown(n: int, at: int, kind: str, body: dict[str, object]) -> None:
+            photo = take_photo(owner, picture(n)["buffer"], "photo.jpg", now=at)
+            key = {"photo_id": photo.photo_id} if kind == "damage_found" else {"photo_ids": [photo.photo_id]}
+            draft = Draft(
+                id=uuid.uuid4(), job_id=self.job.pk, kind=kind, v=1, at=at, at_from="typed",
+                device_id="tablet", n=500 + n, group_id=None, body={"part_id": part, **key, **body},
+            )  # fmt: skip
+            (outcome,) = services.post_entries(owner, [draft], sent_at=clock.now())
+            self.assertEqual(outcome.result, "stored", outcome)
+
+        shown(1, START - 10 * 3600, "damage_found", {"text": "scrape at the latch"})
+        shown(2, START, "note", {"text": "halfway"})
+        desk = self.open("dossier")
+        expect(desk.get_by_role("heading", name="Checks")).to_be_visible()
+        expect(desk.get_by_role("heading", name="Before and after")).to_have_count(0)  # it is not finished
+        self.finish()
+        shown(3, clock.now(), "note", {"text": "done"})
+        expect(desk.get_by_role("img", name="Tailgate: as it came")).to_be_visible()
+        expect(desk.get_by_role("img", name="Tailgate: as it went")).to_be_visible()
+        self.assertIn("Before and after", " ".join(self.printed("A4")))
 
     def test_a_sheet_for_the_windscreen_and_a_label_for_the_cup(self) -> None:
         desk = self.open("handover")

@@ -8,13 +8,18 @@ import segno
 from django.http import HttpRequest
 from ninja import Router, Schema
 
+from coatlog.jobs.frozen_facts import latest_facts
 from coatlog.logbook.services import entries_of_job
 from coatlog.run.dossier import (
+    BeforeAfter,
+    CareLine,
     CheckLine,
     CoatLine,
     FilmLine,
     MixLine,
     SaidLine,
+    before_after,
+    care_lines,
     check_lines,
     coat_lines,
     film_lines,
@@ -39,6 +44,8 @@ class DossierOut(Schema):
     mixes: list[MixLine]
     films: list[FilmLine]
     said: list[SaidLine]
+    pictures: list[BeforeAfter]
+    care: list[CareLine]
     entries: int
     through_seq: int
     log_sha256: str
@@ -60,12 +67,15 @@ def get_dossier(request: HttpRequest, job_id: UUID) -> DossierOut:
     log = list(entries_of_job(job))
     rows = [e for e in log if str(e.entry_id) in stands]
     ground = ground_of(job)
+    facts = latest_facts(job)
     return DossierOut(
         checks=check_lines(job, rows),
         coats=coat_lines(ground, state, rows),
         mixes=mix_lines(ground, state),
         films=film_lines(ground, state, rows),
         said=[s for e in rows if (s := said_line(e)) is not None],
+        pictures=before_after(facts, state, rows),
+        care=care_lines(facts),
         entries=len(rows),
         through_seq=state.through_seq,
         log_sha256=hash_of(log),

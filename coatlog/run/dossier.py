@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from coatlog.core.care_plans import care_of
 from coatlog.core.climate import dew_margin
 from coatlog.core.codec import canonical
 from coatlog.core.film_acceptance import (
@@ -34,11 +35,15 @@ from coatlog.logbook.models import LogEntry
 from .projection import Ground, timeline_of
 
 __all__ = [
+    "BeforeAfter",
+    "CareLine",
     "CheckLine",
     "CoatLine",
     "FilmLine",
     "MixLine",
     "SaidLine",
+    "before_after",
+    "care_lines",
     "check_lines",
     "coat_lines",
     "film_lines",
@@ -313,3 +318,71 @@ def said_line(e: LogEntry) -> SaidLine | None:
     photos = tuple(body.get("photo_ids") or ())
     about = str(body.get("part_id") or "")
     return SaidLine(kind=e.kind, text=text, at=e.at_true, who=e.told_by, part_id=about, photo_ids=photos)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BeforeAfter:
+    """A part as it came and as it went: the first picture before its first coat, the last after its last."""
+
+    part: str
+    before_id: str
+    before_at: int
+    after_id: str
+    after_at: int
+
+
+def before_after(facts: Facts, state: JobState, rows: Sequence[LogEntry]) -> list[BeforeAfter]:
+    """The parts that have both pictures."""
+    seen: dict[str, list[tuple[int, str]]] = {}
+    for e in rows:
+        shown = [e.body["photo_id"]] if e.body.get("photo_id") else list(e.body.get("photo_ids") or ())
+        about = e.body.get("part_ids") or ([e.body["part_id"]] if e.body.get("part_id") else [])
+        for part_id in about:
+            seen.setdefault(part_id, []).extend((e.at_true, photo) for photo in shown)
+    out = []
+    for p in state.parts:
+        done = [f.done_at for f in p.films]
+        if not done or None in done or p.due_layer_id is not None:
+            continue
+        pictures = sorted(seen.get(p.part_id, ()))
+        first, last = min(f.started_at for f in p.films), max(at for at in done if at is not None)
+        before = next((x for x in pictures if x[0] < first), None)
+        after = next((x for x in reversed(pictures) if x[0] >= last), None)
+        if before is not None and after is not None:
+            out.append(
+                BeforeAfter(
+                    part=facts.part(p.part_id).name,
+                    before_id=before[1],
+                    before_at=before[0],
+                    after_id=after[1],
+                    after_at=after[0],
+                )
+            )
+    return out
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CareLine:
+    """What a material asks for in service; `usual`: its sheet says nothing, and this is the usual."""
+
+    what: str
+    sheet: str
+    after_s: int
+    every_s: int | None
+    usual: bool
+
+
+def care_lines(facts: Facts) -> list[CareLine]:
+    """What everything on the parts asks for, each once; of a finish without a word the usual."""
+    out: dict[tuple[str, str], CareLine] = {}
+    for part in facts.parts:
+        layers = [] if part.retired else facts.layers_of(part.id)
+        for i, layer in enumerate(layers):
+            sheet = facts.sheets[layer.sheet_id]
+            cares, usual = care_of(sheet) if i == len(layers) - 1 else (sheet.care, False)
+            for c in cares:
+                line = CareLine(
+                    what=c.what, sheet=sheet.name, after_s=c.after_s, every_s=c.every_s, usual=usual
+                )
+                out.setdefault((sheet.id, c.key), line)
+    return list(out.values())

@@ -135,7 +135,7 @@ class RecordTest(ShopMixin, TestCase):
         self.assertEqual((told_weak.claim_verdict, by["weak"].wear), ("not_borne_out", "wear"))
 
     def test_what_a_year_of_it_costs_and_what_goes_by_no_name(self) -> None:
-        """A litre at 40 that makes 1000 ml: the paint of a square metre, spread over the years it is claimed."""
+        """A litre at 40: the paint of a square metre, spread over the years it is claimed to last."""
         self.serve(self.job)
         (line,) = self.page()["materials"]
         self.assertIsNone(line["cost_a_year"])

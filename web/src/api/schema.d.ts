@@ -1609,6 +1609,22 @@ export interface components {
             use_by_at: number | null;
         };
         /**
+         * BeforeAfter
+         * @description A part as it came and as it went: the first picture before its first coat, the last after its last.
+         */
+        BeforeAfter: {
+            /** After At */
+            after_at: number;
+            /** After Id */
+            after_id: string;
+            /** Before At */
+            before_at: number;
+            /** Before Id */
+            before_id: string;
+            /** Part */
+            part: string;
+        };
+        /**
          * CanBody
          * @description Which can it came out of, as its label says: lot, and when it expires and was opened ("2027-03-31").
          */
@@ -1701,6 +1717,22 @@ export interface components {
              * @enum {string}
              */
             kind: "check" | "clean";
+            /** What */
+            what: string;
+        };
+        /**
+         * CareLine
+         * @description What a material asks for in service; `usual`: its sheet says nothing, and this is the usual.
+         */
+        CareLine: {
+            /** After S */
+            after_s: number;
+            /** Every S */
+            every_s: number | null;
+            /** Sheet */
+            sheet: string;
+            /** Usual */
+            usual: boolean;
             /** What */
             what: string;
         };
@@ -2196,6 +2228,8 @@ export interface components {
          * @description `log_sha256`: of the whole log up to `through_seq`, struck entries too: the same log, the same hash.
          */
         DossierOut: {
+            /** Care */
+            care: components["schemas"]["CareLine"][];
             /** Checks */
             checks: components["schemas"]["CheckLine"][];
             /** Coats */
@@ -2208,6 +2242,8 @@ export interface components {
             log_sha256: string;
             /** Mixes */
             mixes: components["schemas"]["MixLine"][];
+            /** Pictures */
+            pictures: components["schemas"]["BeforeAfter"][];
             /** Said */
             said: components["schemas"]["SaidLine"][];
             /** Through Seq */

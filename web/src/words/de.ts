@@ -798,6 +798,9 @@ export const de: Words = {
     undoneAtOnce: "sofort zurückgenommen",
   },
   paper: {
+    beforeAndAfter: "Vorher und nachher",
+    asItCame: "wie es kam",
+    asItWent: "wie es ging",
     foot: (a: Value, b: Value) => `${a}, ${b}`,
     printOrPdf: "Drucken oder als PDF sichern",
     handover: "Übergabeblatt",

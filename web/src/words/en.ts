@@ -795,6 +795,9 @@ export const en = {
     undoneAtOnce: "undone at once",
   },
   paper: {
+    beforeAndAfter: "Before and after",
+    asItCame: "as it came",
+    asItWent: "as it went",
     foot: (a: Value, b: Value) => `${a}, ${b}`,
     printOrPdf: "Print or save as PDF",
     handover: "Hand-over sheet",

@@ -69,19 +69,9 @@
     if (g.failed_at) return say.paper.failed(stamp(g.failed_at));
     return g.late_at == null ? say.cure.willNotCureAtThis : `${date(g.late_at)}, ${clockTime(g.late_at)}`;
   }
-  /** What the materials ask for in service, each once. */
-  const care = $derived(
-    [...new Set(page.facts.layers.map((l) => l.sheet_id))]
-      .map((id) => page.facts.sheets[id]!)
-      .flatMap((s) =>
-        (s.care ?? []).map((c) => ({
-          key: s.id + c.key,
-          what: inReadersWords(c.what),
-          sheet: s.name,
-          when: c.every_s ? say.paper.firstThen(duration(c.after_s), duration(c.every_s)) : say.paper.once(duration(c.after_s)),
-        })),
-      ),
-  );
+  /** What the materials ask for in service, in words. */
+  const every = (c: Schemas["CareLine"]): string =>
+    c.every_s ? say.paper.firstThen(duration(c.after_s), duration(c.every_s)) : say.paper.once(duration(c.after_s));
   $effect(() => pages(say.paper.foot(session.who?.shop ?? "", page.head.title)));
   const FROM: Record<string, string> = {
     plan: say.record.fromThePlan,
@@ -284,6 +274,19 @@
         {#each page.state.flags as f, i (i)}<p class="flag"><b>{say.common.attention}</b> {f.text}</p>{/each}
       </section>
     {/if}
+    {#if doc.pictures.length}
+      <section>
+        <h3>{say.paper.beforeAndAfter}</h3>
+        {#each doc.pictures as x (x.part)}<div class="pair">
+            <p><b>{x.part}</b></p>
+            {#each [[x.before_id, say.paper.asItCame, x.before_at], [x.after_id, say.paper.asItWent, x.after_at]] as const as [id, word, when] (word)}<figure
+              >
+                <img src={`/api/photos/${id}`} alt={`${x.part}: ${word}`} />
+                <figcaption>{word}, {at(when)}</figcaption>
+              </figure>{/each}
+          </div>{/each}
+      </section>
+    {/if}
     {#if page.state.service?.length}
       <section>
         <h3>{say.common.inService}</h3>
@@ -315,10 +318,13 @@
       </table>
     </section>
   {/if}
-  {#if care.length}
+  {#if doc?.care.length}
     <section>
       <h3>{say.paper.care}</h3>
-      {#each care as c (c.key)}<p><b>{c.what}</b> {c.when} <span class="mute">{c.sheet}</span></p>{/each}
+      {#each doc.care as c, i (i)}<p>
+          <b>{c.what}</b>
+          {every(c)} <span class="mute">{c.sheet}{c.usual ? `. ${say.service.usual}` : ""}</span>
+        </p>{/each}
     </section>
   {/if}
   <section class="sign">
@@ -333,6 +339,25 @@
 </div>
 
 <style>
+  .pair {
+    display: grid;
+    grid-template-columns: 1fr 1fr;
+    gap: 4px 12px;
+    break-inside: avoid;
+    margin-bottom: 10px;
+  }
+  .pair p {
+    grid-column: 1 / -1;
+  }
+  .pair figure {
+    margin: 0;
+  }
+  .pair img {
+    width: 100%;
+    max-height: 320px;
+    object-fit: contain;
+    object-position: left;
+  }
   .dossier {
     padding: 16px 24px 32px;
     display: grid;
