@@ -6,6 +6,7 @@ import datetime as dt
 import io
 import re
 import uuid
+from pathlib import Path
 
 from playwright.sync_api import Page, expect
 from pypdf import PdfReader
@@ -71,6 +72,20 @@ class PrintTest(BrowserCase):
             found = self.desk.request.get(f"{self.live_server_url}/api/jobs/{self.job.pk}/dossier").json()
             self.assertIn(found["log_sha256"], told[1].replace(" ", ""))
 
+    def shown(self, n: int, at: int, kind: str, body: dict[str, object]) -> None:
+        """Something told of the tailgate, with a picture."""
+        owner = Member.objects.get(shop=self.job.shop, role=Member.OWNER)
+        facts = self.job.facts.get().doc
+        part = next(p for p in facts["parts"] if p["name"] == "Tailgate")["id"]
+        photo = take_photo(owner, picture(n)["buffer"], "photo.jpg", now=at)
+        key = {"photo_id": photo.photo_id} if kind == "damage_found" else {"photo_ids": [photo.photo_id]}
+        draft = Draft(
+            id=uuid.uuid4(), job_id=self.job.pk, kind=kind, v=1, at=at, at_from="typed",
+            device_id="tablet", n=500 + n, group_id=None, body={"part_id": part, **key, **body},
+        )  # fmt: skip
+        (outcome,) = services.post_entries(owner, [draft], sent_at=clock.now())
+        self.assertEqual(outcome.result, "stored", outcome)
+
     def finish(self) -> None:
         """What is left is told as on already, at its time: coat by coat, in the order they are due."""
         owner, n = Member.objects.get(shop=self.job.shop, role=Member.OWNER), 0
@@ -97,28 +112,58 @@ class PrintTest(BrowserCase):
                 self.assertEqual(outcome.result, "stored", outcome)
                 clock.set_now(clock.now() + 120)
 
+    def file(self) -> bytes:
+        with self.desk.expect_download() as waited:
+            self.desk.get_by_role("button", name="PDF file").click()
+        return Path(waited.value.path()).read_bytes()
+
+    def test_the_record_as_a_file_is_the_same_for_the_same_log(self) -> None:
+        self.shown(1, START - 10 * 3600, "damage_found", {"text": "scrape at the latch"})
+        desk = self.open("dossier")
+        expect(desk.get_by_role("heading", name="Checks")).to_be_visible()
+        first = self.file()
+        self.assertLess(len(first), 500_000)
+        reader = PdfReader(io.BytesIO(first))
+        pages = [" ".join(p.extract_text().split()) for p in reader.pages]
+        self.assertAlmostEqual(float(reader.pages[0].mediabox.width) / MM, 210, delta=1)
+        self.assertEqual(sum(len(p.images) for p in reader.pages), 1)
+        for n, text in enumerate(pages, 1):
+            self.assertTrue(text.endswith(f"{n} / {len(pages)}"), text[-80:])
+        whole = " ".join(pages)
+        for words in (
+            "Saltmarsh Airfield Finishing", "Airfield fire service", "Epoxy primer", "Mixes", "lot",
+            "Handed over: place, date, name, signature", "What is allowed when", "SHA-256",
+            "scrape at the latch", "µm", "°C",
+        ):  # fmt: skip
+            self.assertIn(words, whole)
+        for gone in ("Sign out", "Print or save", "Export", "Close the job"):
+            self.assertNotIn(gone, whole)
+        clock.set_now(START + 120)
+        desk.reload()
+        expect(desk.get_by_role("heading", name="Checks")).to_be_visible()
+        self.assertEqual(self.file(), first)
+        self.shown(2, START + 60, "note", {"text": "one more"})
+        expect(desk.get_by_text("one more")).to_be_visible()
+        self.assertNotEqual(self.file(), first)
+        Member.objects.filter(user__username="demo").update(preferences={"units": "us"})
+        desk.reload()
+        expect(desk.get_by_role("heading", name="Checks")).to_be_visible()
+        letter = PdfReader(io.BytesIO(self.file()))
+        self.assertAlmostEqual(float(letter.pages[0].mediabox.width) / MM, 215.9, delta=1)
+        self.assertIn("mil", " ".join(p.extract_text() for p in letter.pages))
+        self.shown(3, START + 60, "note", {"text": "заметка"})
+        expect(desk.get_by_text("заметка")).to_be_visible()
+        desk.get_by_role("button", name="PDF file").click()
+        expect(desk.get_by_role("alert")).to_contain_text("has letters the file cannot show")
+
     def test_a_part_as_it_came_stands_beside_it_as_it_went(self) -> None:
-        owner = Member.objects.get(shop=self.job.shop, role=Member.OWNER)
-        facts = self.job.facts.get().doc
-        part = next(p for p in facts["parts"] if p["name"] == "Tailgate")["id"]
-
-        def shown(n: int, at: int, kind: str, body: dict[str, object]) -> None:
-            photo = take_photo(owner, picture(n)["buffer"], "photo.jpg", now=at)
-            key = {"photo_id": photo.photo_id} if kind == "damage_found" else {"photo_ids": [photo.photo_id]}
-            draft = Draft(
-                id=uuid.uuid4(), job_id=self.job.pk, kind=kind, v=1, at=at, at_from="typed",
-                device_id="tablet", n=500 + n, group_id=None, body={"part_id": part, **key, **body},
-            )  # fmt: skip
-            (outcome,) = services.post_entries(owner, [draft], sent_at=clock.now())
-            self.assertEqual(outcome.result, "stored", outcome)
-
-        shown(1, START - 10 * 3600, "damage_found", {"text": "scrape at the latch"})
-        shown(2, START, "note", {"text": "halfway"})
+        self.shown(1, START - 10 * 3600, "damage_found", {"text": "scrape at the latch"})
+        self.shown(2, START, "note", {"text": "halfway"})
         desk = self.open("dossier")
         expect(desk.get_by_role("heading", name="Checks")).to_be_visible()
         expect(desk.get_by_role("heading", name="Before and after")).to_have_count(0)  # it is not finished
         self.finish()
-        shown(3, clock.now(), "note", {"text": "done"})
+        self.shown(3, clock.now(), "note", {"text": "done"})
         expect(desk.get_by_role("img", name="Tailgate: as it came")).to_be_visible()
         expect(desk.get_by_role("img", name="Tailgate: as it went")).to_be_visible()
         self.assertIn("Before and after", " ".join(self.printed("A4")))

@@ -12,7 +12,7 @@ function filesForTheWorker(): Plugin {
     generateBundle(_, bundle) {
       const worker = bundle["sw.js"];
       if (worker?.type !== "chunk") throw new Error("The service worker was not built.");
-      const made = Object.keys(bundle).filter((name) => name !== "sw.js" && !/\.html$|vietnamese/.test(name));
+      const made = Object.keys(bundle).filter((name) => name !== "sw.js" && !/\.html$|vietnamese|pdf|archivo-paper/.test(name));
       const files = [...made, ...readdirSync("public")].sort().map((name) => BASE + name);
       const page = Object.values(bundle).map((x) => (x.type === "asset" ? String(x.source) : x.code));
       const version = createHash("sha256")

@@ -52,7 +52,7 @@ class Weibull:
 
     def median_s(self) -> float:
         """The time by which half have failed [s]."""
-        return self.scale_s * math.log(2.0) ** (1.0 / self.shape)
+        return float(self.scale_s * math.log(2.0) ** (1.0 / self.shape))
 
     @property
     def kind(self) -> Literal["early", "any_time", "wear"]:
@@ -104,7 +104,7 @@ def weibull(lives: Sequence[Life]) -> Weibull | None:
     def slope(shape: float) -> float:
         powers = [t**shape for t in times]
         pulled = sum(p * math.log(t) for p, t in zip(powers, times, strict=True))
-        return pulled / sum(powers) - 1.0 / shape - mean_log
+        return float(pulled / sum(powers) - 1.0 / shape - mean_log)
 
     low, high = 0.02, 200.0
     if slope(low) > 0 or slope(high) < 0:

@@ -16,8 +16,8 @@ const MAY_BE = new Set(["what", "why", "instead", "note", "text"]);
 /** The product's own name, and what is written for a machine. */
 const PASS =
   /^(Coat Log|UTC|X-CSRFToken|Content-Type|Coat-Kept|Coat-Now|Coat-Unheard|en-CA|timeZone|input, select, textarea)$|^(<|url\(|&|@page|rotate|image\/|translate)/;
-/** Names of units, and drawings. */
-const FILES = new Set(["lib/units.ts", "lib/svgfile.ts", "figures/Patterns.svelte"]);
+/** Names of units, drawings, and what reads a page off itself. */
+const FILES = new Set(["lib/units.ts", "lib/svgfile.ts", "lib/pdf.ts", "figures/Patterns.svelte"]);
 const LETTERS = /[A-Za-zÀ-ÿ]{2}/;
 const SENTENCE = /[A-Za-zÀ-ÿ]{2}[^A-Za-zÀ-ÿ]* [^A-Za-zÀ-ÿ]*[A-Za-zÀ-ÿ]|^[A-Z][a-zà-ÿ]/;
 const NOT_SHOWN =

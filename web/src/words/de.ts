@@ -798,6 +798,11 @@ export const de: Words = {
     undoneAtOnce: "sofort zurückgenommen",
   },
   paper: {
+    pdfFile: "PDF-Datei",
+    making: "Das PDF entsteht",
+    pictures: (a: number, b: number) => `Bilder ${a} von ${b}`,
+    otherLetters: (a: Value) => `"${a}" hat Buchstaben, die der Datei fehlen. Drucken Sie stattdessen; der Browser hat sie.`,
+    noFile: "Das PDF kam nicht zustande. Es braucht einmal das Netz; Drucken geht ohne.",
     beforeAndAfter: "Vorher und nachher",
     asItCame: "wie es kam",
     asItWent: "wie es ging",

@@ -795,6 +795,11 @@ export const en = {
     undoneAtOnce: "undone at once",
   },
   paper: {
+    pdfFile: "PDF file",
+    making: "Making the PDF",
+    pictures: (a: number, b: number) => `Pictures ${a} of ${b}`,
+    otherLetters: (a: Value) => `"${a}" has letters the file cannot show. Print it instead; the browser has them.`,
+    noFile: "The PDF could not be made. It needs the network once; printing works without.",
     beforeAndAfter: "Before and after",
     asItCame: "as it came",
     asItWent: "as it went",

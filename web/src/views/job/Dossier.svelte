@@ -2,7 +2,7 @@
   /** The record of a job as it is handed over: survey, damage, stack, checks, coats, service.  Made to be printed. */
   import { Answer } from "../../lib/answer.svelte";
   import { api, inReadersWords, type JobPage, type Schemas } from "../../api/client";
-  import { area, bare, clockTime, date, duration, kelvin, percent, show, stamp, temp, um, unit } from "../../lib/format";
+  import { area, bare, clockTime, date, duration, kelvin, percent, show, stamp, system, temp, um, unit } from "../../lib/format";
   import { GATES, gateName } from "../../lib/gates";
   import { pages, printed } from "../../lib/paper";
   import Films from "./Films.svelte";
@@ -72,6 +72,33 @@
   /** What the materials ask for in service, in words. */
   const every = (c: Schemas["CareLine"]): string =>
     c.every_s ? say.paper.firstThen(duration(c.after_s), duration(c.every_s)) : say.paper.once(duration(c.after_s));
+  let sheet = $state<HTMLElement>();
+  /** How far the file is; empty: none is being made. */
+  let making = $state("");
+  let fault = $state("");
+  async function file(): Promise<void> {
+    fault = "";
+    making = say.paper.making;
+    try {
+      const { pdfOf } = await import("../../lib/pdf");
+      const newest = Math.max(0, ...page.log.map((e) => e.at));
+      const blob = await pdfOf(sheet!, {
+        title: `${page.head.title}, ${page.head.asset}`,
+        foot: say.paper.foot(session.who?.shop ?? "", page.head.title),
+        at: newest,
+        size: system() === "us" ? "LETTER" : "A4",
+        said: (done, of) => (making = of ? say.paper.pictures(done, of) : say.paper.making),
+      });
+      const link = document.createElement("a");
+      link.href = URL.createObjectURL(blob);
+      link.download = `${page.head.title}.pdf`;
+      link.click();
+      URL.revokeObjectURL(link.href);
+    } catch (error) {
+      fault = error instanceof Error && error.name === "CannotWrite" ? say.paper.otherLetters(error.message) : say.paper.noFile;
+    }
+    making = "";
+  }
   $effect(() => pages(say.paper.foot(session.who?.shop ?? "", page.head.title)));
   const FROM: Record<string, string> = {
     plan: say.record.fromThePlan,
@@ -95,7 +122,7 @@
   });
 </script>
 
-<div class="dossier">
+<div class="dossier" bind:this={sheet}>
   <div class="ttl">
     <div>
       <p class="shop">{session.who?.shop}</p>
@@ -105,17 +132,18 @@
           [page.head.title, page.head.asset, page.head.mark, page.head.paint_code, page.head.customer].filter(Boolean).join(", "),
           page.state.through_seq,
         )}
-        {say.record.asOf(stamp(serverClock.now), session.who?.time_zone ?? "UTC")}
+        <span data-now>{say.record.asOf(stamp(serverClock.now), session.who?.time_zone ?? "UTC")}</span>
       </p>
     </div>
     <span class="tools"
       ><button class="btn small" onclick={printed}>{say.paper.printOrPdf}</button>
+      <button class="btn small" disabled={!doc || Boolean(making)} onclick={file}>{making || say.paper.pdfFile}</button>
       <a class="btn small" href={`#/jobs/${page.head.id}/handover`}>{say.paper.handover}</a>
       <a class="btn small" href={`/api/jobs/${page.head.id}/export`} download>{say.record.exportJobJson}</a>
       <a class="btn small" href={`/api/jobs/${page.head.id}/entries.csv`} download>{say.record.exportLogCsv}</a></span
     >
   </div>
-  {#if refusal}<p class="refusal" role="alert"><b>{refusal}</b></p>{/if}
+  {#each [refusal, fault].filter(Boolean) as text (text)}<p class="refusal" role="alert"><b>{text}</b></p>{/each}
   <section>
     <h3>{say.record.conditionOnArrival}</h3>
     <table class="cards" {@attach cards}>
