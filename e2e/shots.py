@@ -55,10 +55,27 @@ class Shots(BrowserCase):
         self.shot(page, "/jobs", "jobs", "Load bed")
         self.shot(page, "/shelf", "materials", "Body filler")
         self.shot(page, "/record", "durability", "Hard antifouling")
-        self.shot(page, "/shop", "settings", "Preferences")
+        self.first_run()
         self.weather(page)
         self.new_job(page)
         self.suggested(page)
+
+    def first_run(self) -> None:
+        page = self.context(DESK).new_page()
+        page.goto(self.live_server_url)
+        page.get_by_role("button", name="Create a new shop").click()
+        for label, text in (
+            ("Shop name", "Creek Boatyard"),
+            ("User name", "ines"),
+            ("Password", "long-and-odd-77"),
+        ):
+            page.get_by_label(label).fill(text)
+        page.get_by_role("button", name="Create shop").click()
+        page.get_by_role("button", name="Boats").click()
+        page.get_by_role("button", name="Spray cans alone").click()
+        page.mouse.move(0, 0)
+        page.wait_for_timeout(400)
+        page.screenshot(path=OUT / "first.png")
 
     def weather(self, page: Page) -> None:
         page.goto(f"{self.live_server_url}/#/weather")

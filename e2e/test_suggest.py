@@ -94,7 +94,7 @@ class SuggestTest(TradesCase):
     def test_what_the_shop_has_decides_and_a_missing_finish_is_said(self) -> None:
         self.found_shop(answered=False)
         self.desk.get_by_role("link", name="Creek Yard").click()
-        for fact in ("spray guns", "liner gun", "compressor", "no ignition sources"):
+        for fact in ("spray guns", "liner gun", "compressor", "a spray area kept free"):
             self.desk.get_by_label(fact).select_option("yes")
         self.desk.get_by_label("air-fed breathing apparatus").select_option("no")
         self.desk.get_by_role("button", name="Save", exact=True).first.click()
@@ -134,7 +134,7 @@ class SuggestTest(TradesCase):
         expect(self.desk.get_by_role("alert").filter(has_text="may light its vapour").first).to_be_visible()
         expect(self.desk.get_by_role("button", name="Create job")).to_have_count(0)
         self.assertEqual(self.axe(self.desk), [])
-        ask = self.desk.get_by_role("group", name="Answer this first: no ignition sources")
+        ask = self.desk.get_by_role("group", name="Answer this first: a spray area kept free")
         ask.first.get_by_role("button", name="Yes").click()
         expect(ask).to_have_count(0)
         self.start("Wheels")

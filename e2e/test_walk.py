@@ -355,6 +355,7 @@ class PagesTest(BrowserCase):
         desk.get_by_label("Password").fill("long-and-odd-77")
         desk.get_by_role("button", name="Create shop").click()
         desk.get_by_role("heading", name="Creek Boatyard").wait_for()
+        desk.get_by_role("button", name="open them now").click()
         expect(desk.get_by_label("Time zone")).to_have_value("Europe/Lisbon")
         desk.get_by_label("Closes").fill("05:00")
         keep = desk.get_by_role("button", name="Save", exact=True).first

@@ -249,7 +249,7 @@
             done={() => (looking = null)}
           />{/key}{/if}
     {:else}<p class="mute">{say.service.nothingIsDue}</p>{/each}
-    {#if running.length}<p><a class="line" href="/api/due.ics" download>{say.common.addWhatIsDueTo}</a></p>{/if}
+    {#if running.length}<p><a class="line tall" href="/api/due.ics" download>{say.common.addWhatIsDueTo}</a></p>{/if}
     {#if looking?.care === null}<LookForm {page} parts={looking.parts} done={() => (looking = null)} />{/if}
     {#if running.length && session.mayWrite && !looking}
       <button class="btn go" onclick={() => (looking = { parts: running.map((x) => x.part_id), care: null })}
@@ -368,6 +368,11 @@
   .due.late {
     box-shadow: inset 6px 0 var(--ink);
     padding-left: 12px;
+  }
+  .tall {
+    min-height: 44px;
+    display: inline-flex;
+    align-items: center;
   }
   .photos {
     display: flex;
