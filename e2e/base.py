@@ -94,7 +94,8 @@ class BrowserCase(LiveServerTestCase):
     def context(self, viewport: dict[str, int] = DESK, **options: Any) -> BrowserContext:
         """A fresh profile; the page's own store of files only where a test is about it."""
         options.setdefault("service_workers", "block")
-        context = self.browser.new_context(viewport=viewport, locale="en-GB", **options)  # type: ignore[arg-type]
+        options.setdefault("locale", "en-GB")
+        context = self.browser.new_context(viewport=viewport, **options)  # type: ignore[arg-type]
         context.set_default_timeout(20_000)
         self.addCleanup(context.close)
         return context

@@ -49,6 +49,29 @@ class CatalogueTest(unittest.TestCase):
         self.assertEqual(told, ["1 step to do", "2 steps to do", "1 Schritt zu tun", "2 Schritte zu tun"])
 
 
+class FrontDoorTest(BrowserCase):
+    def test_a_german_browser_finds_the_door_and_the_first_page_in_german(self) -> None:
+        """Nobody is signed in, which the server says without a word: there is nothing to translate then."""
+        clock.set_now(NOW)
+        desk = self.context(DESK, locale="de-DE").new_page()
+        desk.on("pageerror", lambda e: self.faults.append(str(e)))
+        desk.goto(self.live_server_url)
+        desk.get_by_role("button", name="Eine neue Werkstatt anlegen").click()
+        for label, text in (
+            ("Name der Werkstatt", "Hafenlack"),
+            ("Benutzername", "ute"),
+            ("Passwort", "lang-und-krumm-77"),
+        ):
+            desk.get_by_label(label).fill(text)
+        desk.get_by_role("button", name="Werkstatt anlegen").click()
+        desk.get_by_role("button", name="Ein Beispiel ansehen").click()
+        expect(desk.get_by_role("heading", name="Beispiel: Bordwände, Ackeranhänger")).to_be_visible()
+        expect(desk.get_by_text("Linke Bordwand").first).to_be_visible()
+        desk.get_by_role("button", name="Beispiel entfernen").click()
+        expect(desk.get_by_text("Noch keine Aufträge")).to_be_visible()
+        self.assertEqual(self.faults, [])
+
+
 class ServedTest(unittest.TestCase):
     """What the server says in English and metric, as others read it."""
 

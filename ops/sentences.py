@@ -74,6 +74,7 @@ SHEETS = ("kind", "hazards", "text", "what", "character", "direction", "step")
 SILENT = (
     "demo/estuary.py",
     "demo/past.py",
+    "demo/example_names.py",
     "demo/scenes",
     "/tests/",
     "/management/",

@@ -10,13 +10,15 @@ from coatlog.jobs.services import LayerDraft, PartDraft, create_job
 from coatlog.run.models import JobProjection
 from coatlog.shelf.services import latest_sheets
 from coatlog.shop.models import Member, Place
+from coatlog.shop.preferences import preferences_of
 
+from .example_names import NAMES
 from .past import DAY, HOUR, Past
 
 __all__ = ["load_example"]
 
 ENAMEL = "alkyd-enamel"
-PARTS = (("Left board", 1.6), ("Right board", 1.6), ("Tailboard", 0.9))
+AREAS_M2 = (1.6, 1.6, 0.9)
 
 
 @transaction.atomic
@@ -29,10 +31,11 @@ def load_example(member: Member, now: int) -> Job:
     sheet = next((s for s in latest_sheets(member.shop) if s.material_id == ENAMEL), None)
     if place is None or sheet is None:
         raise Refused("The example needs a bay, and brushed enamel among the materials.")
+    title, asset, parts = NAMES[preferences_of(member).language]
     job, facts = create_job(
         member,
-        title="Example: trailer boards",
-        asset_name="Farm trailer",
+        title=title,
+        asset_name=asset,
         asset_kind="road",
         place_id=place.pk,
         parts=[
@@ -43,7 +46,7 @@ def load_example(member: Member, now: int) -> Job:
                 must_survive=("sun", "rain"),
                 features=("none",),
             )
-            for name, area_m2 in PARTS
+            for name, area_m2 in zip(parts, AREAS_M2, strict=True)
         ],
         layers=[LayerDraft(sheet_id=sheet.id, coats=2, target_um=70.0)],
         now=now - round(2 * DAY * 60),
@@ -52,7 +55,7 @@ def load_example(member: Member, now: int) -> Job:
     past = Past(job, facts, now)
     past.adopt(2 * DAY)
     past.prepare(28 * HOUR, grit="P240")
-    for i, (name, _) in enumerate(PARTS):
+    for i, name in enumerate(parts):
         past.coat(name, sheet, 1, 25 * HOUR - 30 * i)
     past.post(member, plan=True)
     return job

@@ -56,8 +56,10 @@ const where = (request: Request): string => request.url.slice(location.origin.le
 async function told(response: Response): Promise<Response | undefined> {
   const units = reader.units();
   if ((language() === "en" && units === "metric") || !response.headers.get("Content-Type")?.includes("json")) return undefined;
+  const text = await response.clone().text();
+  if (!text) return undefined; // nobody is signed in, for one: said without a word
   await openBook(language());
-  const words = worded(await response.clone().json(), (text) => served(text, language(), units));
+  const words = worded(JSON.parse(text), (told) => served(told, language(), units));
   return new Response(JSON.stringify(words), { status: response.status, statusText: response.statusText, headers: response.headers });
 }
 

@@ -18,6 +18,10 @@
   const kinds = say.told as Record<string, string>;
   const names = say.mend.fields as Record<string, string>;
   const said = $derived(String(culprit.entry.body.text ?? culprit.entry.body.reason ?? ""));
+  /** Why, with the field as it is called on the page. */
+  const why = $derived(
+    culprit.why.replace(/^body\.(?:\w+\.|[\w]+\[\d+\]\.)*(\w+)(?:\[\d+\])?: /, (_, key: string) => `${names[key] ?? key}: `),
+  );
   const nameOf = (leaf: Leaf): string => [names[leaf.key] ?? leaf.key, unitOf(leaf.quantity)].filter(Boolean).join(", ");
 
   function open(): void {
@@ -46,7 +50,7 @@
 <div class="aside" role="alert">
   <b>{say.app.notAccepted(kinds[culprit.entry.kind] ?? culprit.entry.kind)}</b>
   {#if said}<q>{said}</q>{/if}
-  {say.app.itIsKeptOnThis(culprit.why)}
+  {say.app.itIsKeptOnThis(/[.!?]$/.test(why) ? why : `${why}.`)}
   {#if !mending}
     <button class="btn small" onclick={open}>{say.mend.change}</button>
     <button class="btn small" onclick={() => outbox.again(some)}>{say.app.sendAgain}</button>

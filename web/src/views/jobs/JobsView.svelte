@@ -4,6 +4,7 @@
   import { api, inWords, type Schemas } from "../../api/client";
   import { serverClock } from "../../lib/clock.svelte";
   import { when } from "../../lib/format";
+  import { outbox } from "../../lib/outbox.svelte";
   import { session } from "../../lib/session.svelte";
   import Example from "../../ui/Example.svelte";
   import Pages from "../../ui/Pages.svelte";
@@ -25,6 +26,7 @@
 
   $effect(() => {
     const query = { q, page: pageNo, state: which, order };
+    void outbox.taken; // what was told a moment ago is in the list once the server has it
     const wait = setTimeout(() => void list.ask(() => api.GET("/api/jobs", { params: { query } })), q ? 200 : 0);
     return () => clearTimeout(wait);
   });
