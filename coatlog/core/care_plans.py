@@ -42,6 +42,7 @@ _FAMILIES: dict[str, tuple[Care, ...]] = {
     "topcoat": (_FIRST_WASH, _PAINT),
     "clear": (_FIRST_WASH, _PAINT),
     "colour_can": (_PAINT,),
+    "clear_can": (_PAINT,),
     "dope_colour": (_check("look", "Look for cracks, slack cloth and worn ribs", 90, 180),),
     "varnish": (
         _check("look", "Look for dull or lifting places; sand and recoat before it wears through", 120, 180),

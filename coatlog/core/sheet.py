@@ -342,6 +342,7 @@ FAMILIES: dict[str, str] = {
     "base": "base coat",
     "boot": "boot sealant",
     "caliper": "caliper enamel",
+    "clear_can": "clear from a can",
     "clear_film": "clear anti-corrosion film",
     "cloth": "glass cloth",
     "colour_can": "colour from a can",

@@ -363,6 +363,7 @@ def _mark(
         - 2.0 * made / len(sheets)
         + 2.0 * other
         + 1.0 * ("matt" in gives(stack.layers) and not {"matt", "reversible"} & set(wanted))
+        + 10.0 * _shows_strokes(stack, wanted)
         + 1.2 * any(s.properties.conducts for s in sheets)
         + 1.0 * any(s.properties.needs_air_fed_mask for s in sheets)
         + 0.25 * sum(len(p.steps) for p in path)
@@ -370,6 +371,15 @@ def _mark(
         - 1.25 * _doublings(years)
         + (0.0 if cost is None else cost / years / 20)
     )
+
+
+def _shows_strokes(stack: Stack, wanted: Sequence[str]) -> bool:
+    """Whether a finish that is to be glossy would show the brush, on what nobody brushes.
+
+    A boat's topside is brushed and tipped, a gate too; a car's panel and a cowling are not.
+    """
+    brushed = stack.layers[-1].sheet.method_id in ("brush", "roller")
+    return brushed and "gloss" in wanted and stack.survey.craft in ("road", "aircraft")
 
 
 def _doublings(years: float) -> float:

@@ -161,6 +161,24 @@ class BuilderTest(unittest.TestCase):
         best = suggest(Survey(substrate="bare_steel", must_survive=("rain",)), SHELF, ("colour",)).best
         self.assertFalse({"grip", "texture", "antifouling"} & {*best[0].gives})
 
+    def test_nobody_brushes_a_bonnet_who_has_a_can(self) -> None:
+        """Common practice, no published source: gloss on a car is sprayed, on a boat brushed and tipped."""
+
+        def first(craft: str, *wanted: str) -> str:
+            survey = Survey(
+                substrate="sound_paint",
+                must_survive=("sun", "rain", "stones"),
+                features=("none",),
+                has=("spark_free",),
+                hasnt=("spray_gun", "liner_gun"),
+                craft=craft,
+            )
+            return suggest(survey, SHELF, wanted).best[0].top
+
+        self.assertEqual(first("road", "colour", "gloss"), "colour-aerosol")
+        self.assertEqual(first("aircraft", "colour", "gloss"), "colour-aerosol")
+        self.assertEqual(first("vessel", "colour", "gloss"), "alkyd-enamel")
+
     def test_every_usual_thing_has_a_stack_on_the_typical_shelf(self) -> None:
         for t in TEMPLATES:
             with self.subTest(t.id):
@@ -176,6 +194,25 @@ class BuilderTest(unittest.TestCase):
                     if p.shape:
                         measured = area_of(p.shape, p.measures).value
                         self.assertAlmostEqual(measured, p.area_m2, delta=0.01 * p.area_m2, msg=p.name)
+
+    def test_who_has_cans_and_brushes_alone_has_a_stack_for_every_usual_thing_but_cloth(self) -> None:
+        """Common practice, no published source: dope is sprayed; chips are filled and primed from a can."""
+        for t in TEMPLATES:
+            for p in t.parts:
+                survey = Survey(
+                    substrate=p.substrate or t.substrate,
+                    must_survive=t.survives if p.survives is None else p.survives,
+                    features=(*(t.features if p.features is None else p.features), "none"),
+                    has=("spark_free", "exhaust", "signatory", "capture"),
+                    hasnt=("spray_gun", "liner_gun", "air_fed"),
+                    craft="road" if t.kind == "any" else t.kind,
+                )
+                best = suggest(survey, SHELF, p.wanted or t.wanted).best
+                self.assertEqual(not best, survey.substrate == "aircraft_cloth", (t.id, p.name))
+                if t.id == "bonnet_chips":
+                    self.assertEqual(
+                        best[0].key[-3:], ("polyester-filler", "primer-aerosol", "colour-aerosol")
+                    )
 
     def test_every_quick_look_leads_to_a_surface_there_is(self) -> None:
         for check in CHECKS:

@@ -100,6 +100,11 @@
   const tallest = $derived(Math.max(1, ...(answer?.best ?? []).map((c) => section(c).reduce((sum, l) => sum + l.um, 0))));
   function take(c: Schemas["CandidateOut"]): void {
     draft.take(side, c);
+    // A usual thing of more than one system: what the next of them gets is asked at once.
+    const bare = draft.taken ? draft.systems.findIndex((s) => !s[s.chosen].length) : -1;
+    if (bare < 0) return;
+    draft.at = bare;
+    ask();
   }
   // What is wanted is known already, from a usual thing for one: then nobody has to ask.
   $effect(() => {
