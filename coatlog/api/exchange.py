@@ -66,7 +66,7 @@ def get_due(request: HttpRequest) -> HttpResponse:
         names = _part_names(row)
         for service in state.service:
             for due in service.due:
-                if due.due_at is None:
+                if due.due_at is None or due.usual:
                     continue
                 event = icalendar.Event()
                 event.add("uid", f"{row.job_id}-{service.part_id}-{due.key}@coat-log")

@@ -104,7 +104,7 @@ def _due(row: JobProjection, state: JobState, facts: Facts, now: int) -> list[Du
     lines: dict[tuple[str, int], DueLine] = {}
     for life in state.service:
         for d in life.due:
-            if d.due_at is None or d.due_at > now + DUE_AHEAD_S:
+            if d.usual or d.due_at is None or d.due_at > now + DUE_AHEAD_S:
                 continue
             line = lines.setdefault(
                 (d.key, d.due_at),

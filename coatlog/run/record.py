@@ -251,7 +251,7 @@ def _line(
         ended_how=life.ended_how,
         ended_was=life.ended_was,
         rating=ratings[-1] if ratings else None,
-        next_due_at=min((d.due_at for d in life.due if d.due_at is not None), default=None),
+        next_due_at=min((d.due_at for d in life.due if d.due_at is not None and not d.usual), default=None),
         surface=facts.part(life.part_id).substrate,
         cost_per_m2=cost_per_m2(stack, prices),
     )

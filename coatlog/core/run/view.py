@@ -73,10 +73,14 @@ def cured_at(state: JobState) -> int | None:
 
 
 def next_due_at(state: JobState) -> int | None:
-    """When the first thing in service is due; None: nothing is, or the job is put away."""
+    """When the first thing in service is due; None: nothing is, or the job is put away.
+
+    What is only usual for such a finish stands with its job: no shop calls back every car it has painted.
+    """
     if state.archived:
         return None
-    return min((d.due_at for x in state.service for d in x.due if d.due_at is not None), default=None)
+    asked = [d for x in state.service for d in x.due if not d.usual]
+    return min((d.due_at for d in asked if d.due_at is not None), default=None)
 
 
 def view(state: JobState, now: int) -> View:

@@ -87,6 +87,15 @@ class ServiceTest(unittest.TestCase):
         unknown = dataclasses.replace(sheet("own"), purpose=None, care=())
         self.assertEqual([c.what for c in care_of(unknown)[0]], ["Look at edges, joints and stone chips"])
 
+    def test_what_is_only_usual_stands_with_its_job_and_calls_nobody(self) -> None:
+        """Common practice: no shop calls back every car it has painted."""
+        plain = sheet("enamel", care=[])
+        self.log = Log(one_sheet_facts(plain, coats=1, areas=(1.0,)))
+        self.log.coat("c0", "p0", "p0a", 1, 0, 500)
+        self.add(3, "in_service")
+        self.assertEqual([(d.usual, (d.due_at - T0) // DAY) for d in self.service().due], [(True, 183)])
+        self.assertIsNone(next_due_at(self.state()))
+
     def test_the_sheet_claims_unless_the_shop_promised_something_else(self) -> None:
         self.add(3, "in_service")
         self.assertEqual(self.service().claim_until_at, T0 + 3 * DAY + 10 * YEAR)

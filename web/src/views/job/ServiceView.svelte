@@ -226,6 +226,7 @@
     {/each}
   </section>
   <aside>
+    {#if looking}{#key looking}<LookForm {page} parts={looking.parts} care={looking.care} done={() => (looking = null)} />{/key}{/if}
     <h2>{say.service.due}</h2>
     {#each keyed(due, (d) => d.key) as { key, row: d } (key)}
       <div class="due" class:late={d.at <= now}>
@@ -237,20 +238,12 @@
         </p>
         {#if session.mayWrite}<button
             class="btn small"
-            aria-expanded={d.kind === "clean" ? undefined : looking?.care?.key === d.key}
             onclick={() => (d.kind === "clean" ? brushed(d) : (looking = { parts: d.parts, care: { key: d.key, what: d.what } }))}
             >{d.kind === "clean" ? say.service.done : say.service.look}</button
           >{/if}
       </div>
-      {#if looking?.care?.key === d.key}{#key d.key}<LookForm
-            {page}
-            parts={looking.parts}
-            care={looking.care}
-            done={() => (looking = null)}
-          />{/key}{/if}
     {:else}<p class="mute">{say.service.nothingIsDue}</p>{/each}
     {#if running.length}<p><a class="line tall" href="/api/due.ics" download>{say.common.addWhatIsDueTo}</a></p>{/if}
-    {#if looking?.care === null}<LookForm {page} parts={looking.parts} done={() => (looking = null)} />{/if}
     {#if running.length && session.mayWrite && !looking}
       <button class="btn go" onclick={() => (looking = { parts: running.map((x) => x.part_id), care: null })}
         >{page.facts.parts.some((p) => p.must_survive?.includes("immersion")) ? say.service.haulOutLook : say.service.lookAtAll}</button

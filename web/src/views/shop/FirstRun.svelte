@@ -25,7 +25,7 @@
     [false, say.ask.no],
   ];
   let units = $state<"metric" | "us">(/-US$/.test(navigator.language) ? "us" : "metric");
-  let works = $state<Kind[]>([]);
+  let works = $state<Kind[]>([...((session.who?.works_on ?? []) as Kind[])]);
   let sprays = $state<"guns" | "cans" | null>(null);
   let airFed = $state<boolean | null>(null);
   let refusal = $state("");
