@@ -6,12 +6,12 @@ import os
 import shutil
 import subprocess
 import tempfile
-import unittest
 from pathlib import Path
 from typing import Any
 
 import psycopg
 
+from config.runner import OnItsOwn
 from ops.cluster import Cluster
 from ops.paths import ROOT, venv_bin
 from ops.serve import cluster_of, web_env
@@ -29,7 +29,7 @@ ORDER BY 1, 2, 3, 4, 5
 BEFORE = {"shop": "0008", "logbook": "0005"}
 
 
-class BackupTest(unittest.TestCase):
+class BackupTest(OnItsOwn):
     def setUp(self) -> None:
         self.homes = [Path(tempfile.mkdtemp(prefix="coatlog-home-", dir="/tmp")) for _ in range(2)]
         for home in self.homes:

@@ -15,7 +15,6 @@ import socket
 import subprocess
 import threading
 import time
-import unittest
 import urllib.error
 import urllib.request
 import uuid
@@ -25,6 +24,7 @@ from typing import Any
 import psycopg
 from playwright.sync_api import expect, sync_playwright
 
+from config.runner import OnItsOwn
 from ops.cluster import Cluster, free_port, throwaway
 from ops.paths import ROOT, venv_bin
 from ops.serve import web_env, web_server
@@ -55,7 +55,7 @@ class Client:
         self.call("POST", "/api/session", {"username": "demo", "password": "estuary-demo"})
 
 
-class KillTest(unittest.TestCase):
+class KillTest(OnItsOwn):
     def setUp(self) -> None:
         stack = ExitStack()
         self.addCleanup(stack.close)

@@ -11,13 +11,13 @@ import socket
 import ssl
 import tempfile
 import time
-import unittest
 import urllib.error
 import urllib.request
 from pathlib import Path
 
 from cryptography import x509
 
+from config.runner import OnItsOwn
 from ops.cluster import free_port
 from ops.console import StepFailed
 from ops.lan import door_to
@@ -27,7 +27,7 @@ from ops.serve import web_env, web_server
 TODAY = dt.datetime(2026, 6, 16, tzinfo=dt.UTC)
 
 
-class LanTest(unittest.TestCase):
+class LanTest(OnItsOwn):
     def setUp(self) -> None:
         folder = tempfile.TemporaryDirectory(prefix="coatlog-lan-")
         self.addCleanup(folder.cleanup)

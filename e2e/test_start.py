@@ -9,15 +9,15 @@ import signal
 import subprocess
 import tempfile
 import time
-import unittest
 import urllib.request
 from pathlib import Path
 
+from config.runner import OnItsOwn
 from ops.cluster import Cluster, free_port
 from ops.paths import ROOT
 
 
-class StartTest(unittest.TestCase):
+class StartTest(OnItsOwn):
     def setUp(self) -> None:
         self.home = Path(tempfile.mkdtemp(prefix="coatlog-home-", dir="/tmp"))
         self.env = {
