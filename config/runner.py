@@ -18,7 +18,7 @@ class OnItsOwn(unittest.TestCase):
 class CoatlogRunner(DiscoverRunner):
     """Discovers tests in coatlog and e2e."""
 
-    reorder_by = (OnItsOwn, TestCase, SimpleTestCase)
+    reorder_by = (OnItsOwn, TestCase, SimpleTestCase)  # type: ignore[assignment]
 
     def setup_test_environment(self, **kwargs: object) -> None:
         if not settings.TEST_SESSIONS:

@@ -59,7 +59,7 @@ class ScreensTest(BrowserCase):
             "quantities": (f"{hull}/quantity", "Epoxy barrier"), "mix": (f"{bed}/mix", "3 : 1"),
             "apply": (f"{bed}/run", "Tailgate"), "cure": (f"{bed}/cure", "Headboard"),
             "in service": (f"{benches}/service", "Upper deck benches"),
-            "record": (f"{hull}/dossier", "Rudder"),
+            "record": (f"{hull}/dossier", "SHA-256"),
         }  # fmt: skip
 
     def tearDown(self) -> None:

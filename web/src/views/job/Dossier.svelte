@@ -389,6 +389,8 @@
   .dossier {
     padding: 16px 24px 32px;
     display: grid;
+    grid-template-columns: minmax(0, 1fr);
+    overflow-wrap: anywhere;
     gap: 14px;
     align-content: start;
     max-width: 1180px;
