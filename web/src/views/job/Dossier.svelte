@@ -360,7 +360,7 @@
     <p>{say.paper.takenOver}</p>
   </section>
   <JobWords {page} />
-  <p class="mute">
+  <p class="mute hash">
     {say.record.typicalValuesApplyOnlyUntil}
     {#if doc}{say.paper.log(doc.through_seq, doc.log_sha256)}{/if}
   </p>
@@ -390,10 +390,12 @@
     padding: 16px 24px 32px;
     display: grid;
     grid-template-columns: minmax(0, 1fr);
-    overflow-wrap: anywhere;
     gap: 14px;
     align-content: start;
     max-width: 1180px;
+  }
+  .hash {
+    overflow-wrap: anywhere;
   }
   .ttl {
     display: flex;
