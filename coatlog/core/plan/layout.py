@@ -147,8 +147,17 @@ class Laid:
             del self.marks[first:]
 
 
-def lay_out(order: Sequence[str], p: Problem, *, passes: int = MAX_PASSES, by_at: int | None = None) -> Plan:
+def lay_out(
+    order: Sequence[str],
+    p: Problem,
+    *,
+    passes: int = MAX_PASSES,
+    by_at: int | None = None,
+    slack: bool = True,
+) -> Plan:
     """Earliest times of the tasks in this order.
+
+    Without `slack` how much each start may slip is not looked for, which is a third of the work.
 
     With fewer `passes` an order that needs many pushes is given up sooner, as if it could not be met.
     So is one in which a task stands too late for all to be finished by `by_at`: starts are only
@@ -160,7 +169,7 @@ def lay_out(order: Sequence[str], p: Problem, *, passes: int = MAX_PASSES, by_at
     laid = Laid(order, p)
     conflict = laid.settle(passes, by_at)
     if conflict is None:
-        return laid.plan()
+        return laid.plan(slack=slack)
     return Plan(
         job_id=p.job_id,
         made_at=p.now,

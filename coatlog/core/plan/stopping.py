@@ -158,7 +158,7 @@ def finish_before(
         ]
 
     keep = _given_back(chains, keep, ask)
-    plan = _laid(free, chains, keep)
+    plan = _laid(free, chains, keep, slack=True)
     return _told(free, chains, keep, plan.tasks, leave_at, back_at, lead_s)
 
 
@@ -245,7 +245,9 @@ def _chains(p: Problem) -> dict[str, list[str]]:
     return out
 
 
-def _laid(p: Problem, chains: Mapping[str, list[str]], keep: Mapping[str, int]) -> Plan:
+def _laid(
+    p: Problem, chains: Mapping[str, list[str]], keep: Mapping[str, int], *, slack: bool = False
+) -> Plan:
     """The kept tasks laid out alone: what closes first goes first, then layer by layer."""
     kept = {k for part, chain in chains.items() for k in chain[: keep[part]]}
     tasks = {k: t for k, t in p.tasks.items() if k in kept}
@@ -253,7 +255,7 @@ def _laid(p: Problem, chains: Mapping[str, list[str]], keep: Mapping[str, int]) 
     ends = {part: _closes(p.tasks[chain[0]]) for part, chain in chains.items()}
     depth = {k: i for chain in chains.values() for i, k in enumerate(chain)}
     order = sorted(tasks, key=lambda k: (depth[k], ends[tasks[k].part_id], k))
-    return lay_out(tuple(order), sub)
+    return lay_out(tuple(order), sub, slack=slack)
 
 
 def _closes(t: ToDo) -> int:
