@@ -170,10 +170,10 @@ class KillTest(OnItsOwn):
                 expect(phone.get_by_text("1 not sent yet")).to_be_visible()
             self.server = self.start_server()
             for phone in phones:
-                expect(phone.get_by_text("not sent yet")).to_have_count(0, timeout=30_000)
+                expect(phone.get_by_text("not sent yet")).to_have_count(0, timeout=90_000)
             for phone in phones:
                 for n in range(2):
-                    expect(phone.get_by_text(f"by phone {n}")).to_have_count(1, timeout=30_000)
+                    expect(phone.get_by_text(f"by phone {n}")).to_have_count(1, timeout=90_000)
             browser.close()
         with psycopg.connect(self.cluster.url) as db:
             sql = "SELECT body->>'text', at_true FROM logbook_logentry WHERE body->>'text' LIKE 'by phone%'"

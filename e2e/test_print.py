@@ -133,7 +133,7 @@ class PrintTest(BrowserCase):
         for words in (
             "Saltmarsh Airfield Finishing", "Airfield fire service", "Epoxy primer", "Mixes", "lot",
             "Handed over: place, date, name, signature", "What is allowed when", "SHA-256",
-            "scrape at the latch", "µm", "°C",
+            "scrape at the latch", "µm", "°C", "poured 4.00 : 1",
         ):  # fmt: skip
             self.assertIn(words, whole)
         for gone in ("Sign out", "Print or save", "Export", "Close the job"):

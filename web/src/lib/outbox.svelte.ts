@@ -30,6 +30,8 @@ interface Box extends DBSchema {
 
 const RETRY_MS = 3000;
 const SILENT_MS = 12000; // a phone that has walked out of reach hears nothing, not even that: it asks again
+/** So long after a post began it is taken for lost, whatever became of it: sending twice is stored once. */
+const LOST_MS = 20000;
 const SET_RIGHT_S = 5;
 const MOST_AT_ONCE = 100;
 const MOST_SENT = 50;
@@ -62,6 +64,7 @@ class Outbox {
   #db: Promise<IDBPDatabase<Box>> | null = null;
   #acted: { act: string; at_ms: number; ids: Promise<string[]> } = { act: "", at_ms: -1e9, ids: Promise.resolve([]) };
   #sending = false;
+  #since_ms = 0;
   #tries = new Map<string, number>();
   #again = false;
 
@@ -180,12 +183,13 @@ class Outbox {
   }
 
   async send(): Promise<void> {
-    if (this.#sending) {
+    if (this.#sending && performance.now() - this.#since_ms < LOST_MS) {
       this.#again = true; // something came in while the last post was under way
       return;
     }
     if (!session.who) return this.#count();
     this.#sending = true;
+    const since_ms = (this.#since_ms = performance.now());
     this.#again = false;
     try {
       const all = await this.#own("waiting");
@@ -221,7 +225,7 @@ class Outbox {
     } catch {
       // No network: everything stays where it is and is sent again.
     } finally {
-      this.#sending = false;
+      if (since_ms === this.#since_ms) this.#sending = false; // else another post has taken its place
       await this.#count();
       if (this.#again) void this.send();
     }

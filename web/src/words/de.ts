@@ -989,6 +989,7 @@ export const de: Words = {
     transferEfficiencyAndVariationAre: ". Auftragswirkungsgrad und Streuung sind angenommen, bis die Werkstatt eigene gemessen hat.",
   },
   record: {
+    ratio: (a: Value) => `eingewogen ${a} : 1`,
     asOf: (a: Value, b: Value) => `Stand ${a}; Zeiten in ${b}.`,
     allParts: (a: Value) => `alle ${a} Teile`,
     requiredLife: "Gewünschte Lebensdauer",

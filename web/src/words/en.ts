@@ -986,6 +986,7 @@ export const en = {
     transferEfficiencyAndVariationAre: ". Transfer efficiency and variation are assumed until the shop has measured its own.",
   },
   record: {
+    ratio: (a: Value) => `poured ${a} : 1`,
     asOf: (a: Value, b: Value) => `As of ${a}; times are those of ${b}.`,
     allParts: (a: Value) => `all ${a} parts`,
     requiredLife: "Required life",

@@ -2,12 +2,17 @@
   /** Mixes of a job as they were poured: amounts, lots, what was left. */
   import type { Schemas } from "../../api/client";
   import { cards } from "../../lib/cards";
-  import { clockTime, date, percent, volume } from "../../lib/format";
+  import { clockTime, date, percent, spaced, volume } from "../../lib/format";
   import { component } from "../../lib/judged";
   import { say } from "../../words";
 
   type Props = { mixes: Schemas["MixLine"][] };
   let { mixes }: Props = $props();
+  /** Base to hardener by volume as they went in; what several pours of one added up to. */
+  function ratio(m: Schemas["MixLine"]): string {
+    const of = (role: string): number => m.poured.filter((p) => p.role === role).reduce((sum, p) => sum + p.ml, 0);
+    return of("hardener") > 0 && of("base") > 0 ? say.record.ratio(spaced(of("base") / of("hardener"), 2)) : "";
+  }
   const day = (text: string): string => date(Date.parse(`${text}T12:00:00Z`) / 1000);
 </script>
 
@@ -25,7 +30,7 @@
           >{#each m.poured as p, i (p.entry_id)}{i ? "; " : ""}{component(p.role)}
             {volume(p.ml)}{#if p.can?.lot}, {say.cans.lotOf(p.can.lot)}{/if}{#if p.can?.expires_on}, {say.cans.expiresOn(
                 day(p.can.expires_on),
-              )}{/if}{/each}</td
+              )}{/if}{/each}{#if ratio(m)}; {ratio(m)}{/if}</td
         ><td>{volume(m.total_ml)}{m.solids_frac ? `, ${say.record.solidsOf(percent(m.solids_frac))}` : ""}</td><td
           >{m.left_ml == null ? say.record.nobodyLooked : volume(m.left_ml)}</td
         ></tr
