@@ -4,19 +4,13 @@
   import { partName } from "../../lib/actions";
   import { opened } from "../../lib/opened";
   import { outbox } from "../../lib/outbox.svelte";
+  import { ratings } from "../../lib/ratings";
   import { say } from "../../words";
 
   /** `care`: the check this look is; without one it is a look at the whole part. */
   type Props = { page: JobPage; parts: string[]; care?: { key: string; what: string } | null; done: () => void };
   let { page, parts, care = null, done }: Props = $props();
-  const RATINGS = [
-    say.service.failed,
-    say.service.failing,
-    say.service.smallFailures,
-    say.service.wornButIntact,
-    say.service.slightWear,
-    say.service.asNew,
-  ];
+  const RATINGS = ratings();
   let n = $state(0);
   let rating = $state<number | null>(null);
   let note = $state("");

@@ -6,6 +6,7 @@
   import { date, duration } from "../../lib/format";
   import { keyed } from "../../lib/keyed";
   import { outbox } from "../../lib/outbox.svelte";
+  import { ratings } from "../../lib/ratings";
   import { session } from "../../lib/session.svelte";
   import { unmet } from "../../lib/judged";
   import Found from "../../ui/Found.svelte";
@@ -24,14 +25,7 @@
   let claimText = $state("");
   let refusal = $state("");
   const now = $derived(serverClock.now);
-  const RATINGS = [
-    say.service.failed,
-    say.service.failing,
-    say.service.smallFailures,
-    say.service.wornButIntact,
-    say.service.slightWear,
-    say.service.asNew,
-  ];
+  const RATINGS = ratings();
   const lives = $derived(page.state.service ?? []);
   const running = $derived(lives.filter((x) => x.ended_at === null));
   const ready = $derived(
