@@ -22,11 +22,14 @@ from contextlib import ExitStack
 from typing import Any
 
 import psycopg
+from playwright.sync_api import expect, sync_playwright
 
 from config.runner import OnItsOwn
 from ops.cluster import Cluster, free_port, throwaway
 from ops.paths import ROOT, venv_bin
 from ops.serve import web_env, web_server
+
+from .base import CHROMIUM, FLAGS, PHONE
 
 SEED, MOMENTS = 20, 10
 
@@ -124,6 +127,7 @@ class KillTest(OnItsOwn):
             rows = db.execute("SELECT entry_id, count(*) FROM logbook_logentry GROUP BY entry_id").fetchall()
         counts = {str(i): n for i, n in rows}
         self.assertEqual({i: counts.get(i) for i in acknowledged}, dict.fromkeys(acknowledged, 1))
+        self.two_phones_under_one_killed_server()
         self.assertIn("projections are what the log says", self.manage("verify_log"))
         self.no_way_round_the_guard()
 
@@ -138,6 +142,45 @@ class KillTest(OnItsOwn):
             began = time.monotonic()
             client.call("GET", "/api/jobs")
             self.assertLess(time.monotonic() - began, 5.0)
+
+    def two_phones_under_one_killed_server(self) -> None:
+        """Both tell while it lies dead, one with its clock 40 min ahead; both see all of it afterwards."""
+        base, fast_ms = f"http://127.0.0.1:{self.port}", 40 * 60 * 1000
+        client = Client(base)
+        client.sign_in()
+        job = next(j["id"] for j in client.call("GET", "/api/jobs?state=live")["jobs"] if j["id"] != self.job)
+        with sync_playwright() as playwright:
+            browser = playwright.chromium.launch(executable_path=str(CHROMIUM), args=FLAGS)
+            phones = [browser.new_context(viewport=PHONE, locale="en-GB").new_page() for _ in range(2)]
+            phones[1].add_init_script(f"const now = Date.now; Date.now = () => now() + {fast_ms};")
+            for phone in phones:
+                phone.goto(base)
+                phone.get_by_label("Name").fill("painter")
+                phone.get_by_label("Password").fill("estuary-demo")
+                phone.get_by_role("button", name="Sign in").click()
+                phone.get_by_role("navigation").first.wait_for()
+                phone.goto(f"{base}/#/jobs/{job}/run")
+                phone.get_by_role("button", name="More").click()
+                phone.get_by_role("button", name="Note or picture").click()  # stays open as the server goes
+            began = int(time.time())
+            self.kill_server()
+            for n, phone in enumerate(phones):
+                phone.get_by_label("Note", exact=True).fill(f"by phone {n}")
+                phone.get_by_role("button", name="Save", exact=True).click()
+                expect(phone.get_by_text("1 not sent yet")).to_be_visible()
+            self.server = self.start_server()
+            for phone in phones:
+                expect(phone.get_by_text("not sent yet")).to_have_count(0, timeout=90_000)
+            for phone in phones:
+                for n in range(2):
+                    expect(phone.get_by_text(f"by phone {n}")).to_have_count(1, timeout=90_000)
+            browser.close()
+        with psycopg.connect(self.cluster.url) as db:
+            sql = "SELECT body->>'text', at_true FROM logbook_logentry WHERE body->>'text' LIKE 'by phone%'"
+            told = dict(db.execute(sql).fetchall())
+        self.assertEqual(sorted(told), ["by phone 0", "by phone 1"])
+        for at in told.values():
+            self.assertTrue(began - 5 <= at <= time.time() + 1, (began, told))
 
     def no_way_round_the_guard(self) -> None:
         """The role the server signs in by reads and writes rows, and can take nothing away."""

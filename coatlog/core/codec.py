@@ -12,6 +12,7 @@ import dataclasses
 import hashlib
 import json
 import math
+import threading
 import types
 from collections.abc import Mapping, Sequence
 from functools import lru_cache
@@ -112,10 +113,39 @@ def from_stored(cls: type[T], data: Any) -> T:
 
 
 def _converted(cls: type[T], data: Any) -> T | None:
+    if not _known(cls):
+        return None
     try:
         return msgspec.convert(data, cls)
     except (msgspec.ValidationError, TypeError):
         return None
+
+
+_BUILT: dict[Any, bool] = {}
+_BUILDING = threading.Lock()
+
+
+def _known(cls: type) -> bool:
+    """Whether msgspec can build `cls`; the first to ask has it learn the type, and the others wait.
+
+    It writes down what it has learnt of a type before it is through with it: a second thread that came upon
+    that took the whole process down, in the moment after a start when every phone asks at once.
+    """
+    if cls not in _BUILT:
+        with _BUILDING:
+            if cls not in _BUILT:
+                _BUILT[cls] = _learnt(cls)
+    return _BUILT[cls]
+
+
+def _learnt(cls: type) -> bool:
+    try:
+        msgspec.convert(None, cls)
+    except msgspec.ValidationError:
+        return True
+    except TypeError:
+        return False
+    return True
 
 
 @lru_cache(maxsize=256)

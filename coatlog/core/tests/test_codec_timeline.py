@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import dataclasses
 import json
+import subprocess
+import sys
 import unittest
 from typing import Any
 
@@ -22,6 +24,25 @@ from coatlog.core.sheet import Sheet, make_sheet
 from .samples import PLACE, T0, Log, sheet, steady, two_layer_facts
 
 HOUR = 3600
+#: Run apart: where it goes wrong it takes the process with it.
+ALL_AT_ONCE = """
+import sys, threading
+from dataclasses import make_dataclass
+from coatlog.core.codec import from_stored
+sys.setswitchinterval(1e-6)
+for n in range(40):
+    kind, data = make_dataclass("Innermost", [("a", int)], frozen=True), {"a": 1}
+    for k in range(12):
+        kind, data = make_dataclass(f"Outer{k}", [("a", kind), ("b", dict[str, kind])], frozen=True), {"a": data, "b": {}}
+    go, read = threading.Barrier(4), []
+    def one():
+        go.wait()
+        read.append(from_stored(kind, data))
+    threads = [threading.Thread(target=one) for _ in range(4)]
+    for thread in threads: thread.start()
+    for thread in threads: thread.join()
+    assert len(read) == 4 and len(set(map(str, read))) == 1, read
+"""
 ROWS = st.lists(st.tuples(st.integers(0, 40 * HOUR), st.floats(-10, 40)), max_size=12)
 PACE = Pace(((20.0, HOUR),), "chemical", 50000.0, 5.0, "min")
 
@@ -47,6 +68,11 @@ class CodecTest(unittest.TestCase):
             again = from_plain(cls, json.loads(canonical(value)))
             self.assertEqual(canonical(again), canonical(value))
             self.assertEqual(again, value)
+
+    def test_a_type_that_four_threads_ask_for_first_is_read_by_all_four(self) -> None:
+        """A server that has just begun, and every phone of the shop at its door."""
+        done = subprocess.run([sys.executable, "-c", ALL_AT_ONCE], capture_output=True, text=True, check=False)
+        self.assertEqual((done.returncode, done.stderr), (0, ""))
 
     def test_the_id_of_facts_is_the_hash_of_all_the_rest(self) -> None:
         facts = two_layer_facts()
