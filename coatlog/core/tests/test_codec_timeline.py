@@ -33,7 +33,8 @@ sys.setswitchinterval(1e-6)
 for n in range(40):
     kind, data = make_dataclass("Innermost", [("a", int)], frozen=True), {"a": 1}
     for k in range(12):
-        kind, data = make_dataclass(f"Outer{k}", [("a", kind), ("b", dict[str, kind])], frozen=True), {"a": data, "b": {}}
+        fields, data = [("a", kind), ("b", dict[str, kind])], {"a": data, "b": {}}
+        kind = make_dataclass(f"Outer{k}", fields, frozen=True)
     go, read = threading.Barrier(4), []
     def one():
         go.wait()
@@ -71,7 +72,8 @@ class CodecTest(unittest.TestCase):
 
     def test_a_type_that_four_threads_ask_for_first_is_read_by_all_four(self) -> None:
         """A server that has just begun, and every phone of the shop at its door."""
-        done = subprocess.run([sys.executable, "-c", ALL_AT_ONCE], capture_output=True, text=True, check=False)
+        command = [sys.executable, "-c", ALL_AT_ONCE]
+        done = subprocess.run(command, capture_output=True, text=True, check=False)
         self.assertEqual((done.returncode, done.stderr), (0, ""))
 
     def test_the_id_of_facts_is_the_hash_of_all_the_rest(self) -> None:
