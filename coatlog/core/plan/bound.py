@@ -1,9 +1,16 @@
-"""What no plan can beat: the longest part alone, all the work shared out, every machine's own work."""
+"""What no plan can beat: the longest part alone, all the work shared out, every machine's own work.
+
+A gun is set up for a pot and cleaned before the pot dies in it: how often that must be at the least follows
+from how much spraying goes into one pot's life, at the coolest times there are.
+"""
 
 from __future__ import annotations
 
+import bisect
+import itertools
 import math
-from dataclasses import replace
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 from .layout import blocked_tasks, lay_out
 from .problem import Problem, ToDo
@@ -26,19 +33,23 @@ def lower_bound_s(p: Problem) -> int:
         return 0
     ends = [_chain_end(p, chain) for chain in _chains(p, keys)]
     todo = [p.tasks[k] for k in keys if p.tasks[k].began_at is None]
-    around_s = _around_s(p, todo)
+    batches = _batches(p, todo)
     guns = {t.gun for t in todo if t.gun}
-    # What is cleaned after the last coat of all holds nothing up: one clean a gun.
-    after_s = sum(max((t.clean_s for t in todo if t.gun == g), default=0) * p.units.get(g, 1) for g in guns)
-    work_s = sum(t.duration_s * t.hands for t in todo) + max(0, sum(around_s.values()) - after_s)
-    ends.append(_open_for(p, work_s, len(p.people) or p.painters))
+    # What is cleaned after the last coat of all holds nothing up: one clean a gun, and no more than one each.
+    after_s = {g: max((t.clean_s for t in todo if t.gun == g), default=0) for g in guns}
+    least_s = sum(n * (p.pots[key[1]].mix_s + t.setup_s + t.clean_s) for key, (t, n) in batches.items())
+    mixing_s = sum(n * p.pots[key[1]].mix_s for key, (_, n) in batches.items())
+    people = len(p.people) or p.painters
+    last_s = sorted((s for g, s in after_s.items() for _ in range(p.units.get(g, 1))), reverse=True)
+    work_s = sum(t.duration_s * t.hands for t in todo) - sum(last_s[:people])
+    sprayed = _sprayed(p, todo, batches)
+    ends.append(_by(p, work_s, people, least_s, sprayed, mixing_s))
     for gun in guns:
         own = [t for t in todo if t.gun == gun]
-        used_s = sum(t.duration_s for t in own) + sum(
-            n * (t.setup_s + t.clean_s) for t, n in _batches(p, own).values()
-        )
         units = p.units.get(gun, 1)
-        ends.append(_open_for(p, used_s - units * max(t.clean_s for t in own), units))
+        work_s = sum(t.duration_s for t in own) - units * after_s[gun]
+        least_s = sum(n * (t.setup_s + t.clean_s) for t, n in batches.values() if t.gun == gun)
+        ends.append(_by(p, work_s, units, least_s, [x for x in sprayed if x.gun == gun], 0))
     for name in {m for t in todo for m in t.uses}:
         work = sum(t.duration_s for t in todo if name in t.uses)
         ends.append(_open_for(p, work, p.units.get(name, 1)))
@@ -75,11 +86,100 @@ def _batches(p: Problem, todo: list[ToDo]) -> dict[tuple[str, str], tuple[ToDo, 
     return out
 
 
-def _around_s(p: Problem, todo: list[ToDo]) -> dict[tuple[str, str], int]:
-    """Mixing, setting up and cleaning that no order does without, by job and material [s]."""
-    return {
-        key: n * (p.pots[key[1]].mix_s + t.setup_s + t.clean_s) for key, (t, n) in _batches(p, todo).items()
-    }
+@dataclass(frozen=True, slots=True)
+class _Sprayed:
+    """Coats of one material out of one kind of gun: how long together [s], how long its pots stand at the
+    least while a gun is set up for their first coats [s], what a set-up and a cleaning take [s], and from
+    when on how much of a pot's life goes by in a second at the least.
+    """
+
+    gun: str
+    takes_s: int
+    stands_s: int
+    change_s: int
+    times: Sequence[int]
+    rates: Sequence[float]
+
+
+def _sprayed(
+    p: Problem, todo: list[ToDo], batches: dict[tuple[str, str], tuple[ToDo, int]]
+) -> list[_Sprayed]:
+    """Only what is mixed with a life and no longer than it: what is longer is mixed as it goes."""
+    going = {(x.job_id, x.sheet_id) for x in p.tasks.values() if x.began_at is not None}
+    own: dict[tuple[str, str], list[ToDo]] = {}
+    for t in todo:
+        if t.sheet_id is not None and t.gun and t.mixes == 1 and (t.job_id, t.sheet_id) not in going:
+            own.setdefault((t.job_id, t.sheet_id), []).append(t)
+    out = []
+    for (job_id, sheet_id), coats in own.items():
+        pot = p.pots[sheet_id]
+        airs = {id(p.airs[t.part_id]): p.airs[t.part_id].of_air() for t in coats}
+        if pot.pace is None:
+            continue
+        times, rates = _least([x.rates(pot.pace, +1) for x in airs.values()], pot.use_frac)
+        most = max(max(x.rates(pot.pace, +1)[1]) for x in airs.values()) / pot.use_frac
+        takes_s = sum(t.duration_s for t in coats if t.duration_s * most <= 1.0)
+        first, pots = batches[job_id, sheet_id]
+        change_s = first.setup_s + first.clean_s
+        out.append(_Sprayed(first.gun, takes_s, pots * first.setup_s, change_s, times, rates))
+    return out
+
+
+def _least(
+    of_airs: Sequence[tuple[Sequence[int], Sequence[float]]], use_frac: float
+) -> tuple[list[int], list[float]]:
+    """The slowest of several airs at any time, as a part of what a pot is used for."""
+    times = sorted({at for edges, _ in of_airs for at in edges})
+    rates = [
+        min(rate[max(0, bisect.bisect_right(edges, at) - 1)] for edges, rate in of_airs) / use_frac
+        for at in times
+    ]
+    return times, rates
+
+
+def _changes_s(p: Problem, sprayed: Sequence[_Sprayed], at_once: int, by_at: int) -> float:
+    """Setting up and cleaning that these coats need at the least, done by an instant by so many at once [s].
+
+    Each set-up serves one pot, and of a pot's life no more than all goes by in the coats of one gun.  They
+    are taken to be done at the times when the least goes by.
+    """
+    left = sum(x.takes_s for x in sprayed)
+    edges = sorted({p.now, by_at, *(at for x in sprayed for at in x.times if p.now < at < by_at)})
+    open_s, least = [], [math.inf] * len(sprayed)
+    for a, b in itertools.pairwise(edges):
+        lasts = b - a if not p.hours else sum(max(0, min(b, d) - max(a, c)) for c, d in p.hours)
+        each = [x.change_s * x.rates[max(0, bisect.bisect_right(x.times, a) - 1)] for x in sprayed]
+        open_s.append((min(each), lasts * at_once))
+        least = list(map(min, least, each))
+    out = sum(x.stands_s * cost for x, cost in zip(sprayed, least, strict=True) if cost < math.inf)
+    for cost, lasts in sorted(open_s):
+        out += cost * min(left, lasts)
+        left -= min(left, lasts)
+    return out
+
+
+def _by(
+    p: Problem, work_s: int, at_once: int, least_s: int, sprayed: Sequence[_Sprayed], besides_s: int
+) -> int:
+    """When so much work [s] can be done by so many, with what guns and pots need besides.
+
+    `least_s`: of that, counted by volume; `besides_s`: what has to be mixed beside setting up and cleaning.
+    """
+    low = _open_for(p, work_s + least_s, at_once)
+
+    def done_by(by_at: int) -> int:
+        if not sprayed:
+            return low
+        return max(
+            low, _open_for(p, math.ceil(work_s + besides_s + _changes_s(p, sprayed, at_once, by_at)), at_once)
+        )
+
+    # The more time there is, the cooler some of it: the first instant by which there is time enough.
+    high = done_by(low)
+    while high - low > 1:
+        mid = (low + high) // 2
+        low, high = (low, mid) if done_by(mid) <= mid else (mid, high)
+    return high
 
 
 def _chains(p: Problem, keys: list[str]) -> list[list[str]]:

@@ -186,7 +186,7 @@ def lay_out(
 def first_miss(order: Sequence[str], p: Problem) -> str | None:
     """The first task of an order that misses its window when nothing before it is moved; None: none."""
     blocked = blocked_tasks(p)
-    walk = Walk(p, dict.fromkeys(p.tasks, p.now), set(), {})
+    walk = Walk(p, dict.fromkeys(p.tasks, p.now), set(), {}, foresees=True)
     for key in order:
         if p.tasks[key].began_at is not None:
             walk.lock(p.tasks[key])
@@ -204,17 +204,19 @@ def dispatched(
     *,
     grain_s: int = 1,
     urgent_s: int = 0,
+    closing: bool = False,
     until: float | None = None,
 ) -> tuple[str, ...]:
     """An order made as one works: always the task that can begin first, of several the lowest rank.
 
     What has less than `urgent_s` of opening hours left of its window goes before all else: what ends
     tomorrow morning is urgent tonight.  Starts within the same
-    `grain_s` count as the same, and of those what needs no gun changed and no mix comes first.
+    `grain_s` count as the same, and of those what needs no gun changed and no mix comes first; with
+    `closing` what closes first, by ten minutes.
     `until`: by the monotonic clock [s], when looking ends; what is left then stands by rank alone.
     """
     blocked = blocked_tasks(p)
-    walk = Walk(p, dict.fromkeys(p.tasks, p.now), set(), {})
+    walk = Walk(p, dict.fromkeys(p.tasks, p.now), set(), {}, foresees=True)
     open_by = _open_time(p.hours)
     before: dict[str, int] = dict.fromkeys(p.tasks, 0)
     after: dict[str, list[str]] = {}
@@ -240,7 +242,7 @@ def dispatched(
         for k in sorted(ready):
             start, front_s, ends = walk.could_start(p.tasks[k])
             urgent = urgent_s > 0 and ends < FAR and open_by(ends) - open_by(start) < urgent_s
-            mark = (0 if urgent else 1, ends if urgent else start // grain_s,
+            mark = (0 if urgent else 1, ends if urgent else start // grain_s, ends // 600 if closing else 0,
                     front_s if grain_s > 1 else 0, *rank(k), start)  # fmt: skip
             if best is None or mark < best[0]:
                 best = (mark, k)

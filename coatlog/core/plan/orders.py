@@ -58,6 +58,7 @@ def rule_orders(p: Problem, until: float | None = None) -> Iterator[tuple[str, .
             return closes(k), -left[k]
 
         yield dispatched(p, pressing, until=until)
+        yield dispatched(p, pressing, closing=True, until=until)
         yield dispatched(p, pressing, urgent_s=3600, until=until)
         yield dispatched(p, pressing, urgent_s=7200, until=until)
         yield dispatched(p, pressing, urgent_s=3 * 3600, grain_s=900, until=until)

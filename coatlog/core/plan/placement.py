@@ -32,14 +32,25 @@ _SIDE_WORK = {"setup": "gun set-up", "clean": "gun cleaning", "mix": "mixing"}
 class Walk:
     """One walk along the order with the current lower bounds."""
 
-    def __init__(self, p: Problem, lower: dict[str, int], cleans: set[str], pushers: dict[str, str]) -> None:
+    def __init__(
+        self,
+        p: Problem,
+        lower: dict[str, int],
+        cleans: set[str],
+        pushers: dict[str, str],
+        *,
+        foresees: bool = False,
+    ) -> None:
         self.p, self.lower, self.cleans, self.pushers = p, lower, cleans, pushers
+        #: an order is being made: which coat is the last of its pot in a gun is not known yet, so the
+        #: gun is cleaned before the next pot
+        self.foresees = foresees
         self.links = p.links_to()
         self.hands = [Hand(p.now) for _ in range(max(1, len(p.people) or p.painters))]
         self.rights: dict[frozenset[str], list[int]] = {}
         self.units: dict[str, list[Unit]] = {}
         self.live: dict[tuple[str, str], Live] = {
-            k: Live(None, left, use_by) for k, (_, left, use_by) in p.alive.items()
+            k: Live(None, left, p.now, use_by) for k, (_, left, use_by) in p.alive.items()
         }
         self.at: dict[str, Placed] = {}
         self.extra: list[Task] = []
@@ -103,18 +114,25 @@ class Walk:
             self.units[name] = [Unit(f"{name} {i}", self.p.now) for i in range(max(1, count))]
         return self.units[name]
 
-    def _gun(self, t: ToDo) -> Unit | None:
+    def _gun(self, t: ToDo, fresh: bool) -> Unit | None:
         """The gun with which the coat can begin first: one that holds the material needs no set-up."""
         if not t.gun:
             return None
-        held = _held(t)
         hand_at = min(h.free_at for h in self.hands)
 
         def ready(u: Unit) -> tuple[int, bool]:
-            change_s = 0 if u.holds == held else t.setup_s + (u.clean_s if u.dirty else 0)
-            return max(u.free_at, hand_at) + change_s, u.holds != held
+            changed = self._changed(u, t, fresh)
+            change_s = t.setup_s + (u.clean_s if u.dirty else 0) if changed else 0
+            return max(u.free_at, hand_at) + change_s, changed
 
         return min(self._units(t.gun), key=ready)
+
+    def _changed(self, gun: Unit, t: ToDo, fresh: bool) -> bool:
+        """Whether a gun has to be set up for a coat."""
+        if not self.foresees or gun.holds != _held(t):
+            return gun.holds != _held(t)
+        live = self.live.get((t.job_id, t.sheet_id or ""))
+        return fresh or live is None or gun.was[1] != live.index
 
     def _live_for(self, t: ToDo) -> Live | None:
         if t.mixes > 1:
@@ -146,7 +164,7 @@ class Walk:
         i, *others = may[: max(1, t.hands)]
         for k in (i, *others):
             self._hold(self.hands[k], began, end, t.key)
-        gun = self._gun(t)
+        gun = self._gun(t, fresh=False)
         if gun is not None:
             self._load(gun, t, began, end, None)
         self._enter(t, end)
@@ -259,13 +277,11 @@ class Walk:
                 mixers = self._free_first(t.needs - {"coat", "structure"})
                 helper = next((k for k in mixers if k not in busy), None)
                 if helper is not None:
-                    wants = self._wants(t, fresh, [i, *(k for k in able if k != i)])
-                    wants.helper = helper
-                    yield wants
+                    yield wants.helped(helper)
 
     def _fit_by(self, t: ToDo, wants: Wants, opens: int, opener: str | None, *, fresh: bool) -> Slot | None:
         """The same by these hands."""
-        start, binding, waits = self._earliest(t, wants, opens, opener)
+        start, binding, waits = self._earliest(t, wants, opens, opener, fresh=fresh)
         after_s = t.clean_s if t.key in self.cleans else 0
         found = self._open_and_calm(t, start, wants, after_s)
         if found is None:
@@ -308,9 +324,9 @@ class Walk:
     def _wants(self, t: ToDo, fresh: bool, free: Sequence[int]) -> Wants:
         """Who and what a task takes, and how long what comes before it lasts [s]; `free`: by whom."""
         i = free[0] if free else None
-        gun = self._gun(t)
+        gun = self._gun(t, fresh)
         pot = self.p.pots.get(t.sheet_id or "")
-        changed = gun is not None and gun.holds != _held(t)
+        changed = gun is not None and self._changed(gun, t, fresh)
         return Wants(
             i=i,
             hand=self.hands[i] if i is not None else None,
@@ -324,7 +340,7 @@ class Walk:
         )
 
     def _earliest(
-        self, t: ToDo, wants: Wants, opens: int, opener: str | None
+        self, t: ToDo, wants: Wants, opens: int, opener: str | None, *, fresh: bool
     ) -> tuple[int, Binding, str | None]:
         """When all a task takes is free and what it waits for is over, and which of them says so."""
         p, front_s = self.p, wants.front_s
@@ -338,6 +354,8 @@ class Walk:
             reasons.append((self.lower[t.key], "later", self.pushers[t.key]))
         if who is not None:
             reasons.append((enter + front_s, "bay", None))
+        if t.sheet_id is not None and not fresh:
+            reasons.append((self.live[t.job_id, t.sheet_id].ready_at, "mix", None))
         if wants.gun is not None and wants.gun.last:
             reasons.append((wants.gun.free_at + front_s, "gun", wants.gun.last))
         reasons += [(u.free_at, "machine", u.last) for u in wants.machines if u.last]
@@ -351,9 +369,7 @@ class Walk:
         if wants.stand_s and hand is not None:
             mixed = self._first_mix(hand, wants.mix_s, p.now) + wants.stand_s
             reasons.append((mixed, "mix", None))
-        start = max(at for at, _, _ in reasons)
-        _, binding, waits = next(r for r in _ranked(reasons) if r[0] == start)
-        return start, binding, waits
+        return _says_most(reasons)
 
     def _mixed_to_stand(
         self, t: ToDo, wants: Wants, start: int, after_s: int
@@ -581,7 +597,7 @@ class Walk:
         key = (t.job_id, t.sheet_id)
         if not slot.fresh:
             live = self.live[key]
-            self.live[key] = Live(live.index, live.left_ml - t.volume_ml, live.use_by_at)
+            self.live[key] = Live(live.index, live.left_ml - t.volume_ml, live.ready_at, live.use_by_at)
             if live.index is not None:
                 b = self.batches[live.index]
                 self.batches[live.index] = replace(
@@ -613,7 +629,8 @@ class Walk:
                     job_id=t.job_id,
                 )
             )
-        self.live[key] = Live(len(self.batches) - 1, most - t.volume_ml if t.mixes == 1 else 0.0, use_by)
+        left_ml = most - t.volume_ml if t.mixes == 1 else 0.0
+        self.live[key] = Live(len(self.batches) - 1, left_ml, ready + pot.induction_s, use_by)
         return index
 
     # -- what went wrong, and why a start is what it is ------------------------------------------
@@ -787,12 +804,20 @@ def _letter(n: int) -> str:
     return chr(65 + n) if n < 26 else f"{chr(64 + n // 26)}{chr(65 + n % 26)}"
 
 
-def _ranked(
-    reasons: Sequence[tuple[int, Binding, str | None]],
-) -> list[tuple[int, Binding, str | None]]:
-    """Of several reasons for the same second, the one that says most comes first."""
-    rank = ("link", "later", "held", "bay", "painter", "gun", "machine", "mix", "now")
-    return sorted(reasons, key=lambda r: rank.index(r[1]))
+#: of several reasons for the same second, the one that says most comes first
+_SAYS: dict[str, int] = {
+    binding: -i
+    for i, binding in enumerate(("link", "later", "held", "bay", "painter", "gun", "machine", "mix", "now"))
+}
+
+
+def _says_most(reasons: Sequence[tuple[int, Binding, str | None]]) -> tuple[int, Binding, str | None]:
+    """The reason that holds longest."""
+    best = reasons[0]
+    for r in reasons:
+        if r[0] > best[0] or (r[0] == best[0] and _SAYS[r[1]] > _SAYS[best[1]]):
+            best = r
+    return best
 
 
 def _both(a: Sequence[Interval], b: Sequence[Interval]) -> tuple[Interval, ...]:

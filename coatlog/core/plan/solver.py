@@ -16,7 +16,7 @@ from typing import Any
 
 from .beside import MANY_JOBS, job_keys, one_by_one
 from .bound import is_plain, lower_bound_s
-from .layout import MAX_PASSES, Laid, first_miss, lay_out, work_left_s
+from .layout import MAX_PASSES, Laid, dispatched, first_miss, lay_out, work_left_s
 from .orders import cost, lateness_s, legal, list_orders, rule_orders
 from .plan import SIDE_KINDS, Conflict, Objective, Plan, Task
 from .problem import Problem, link_windows
@@ -25,6 +25,7 @@ __all__ = ["as_late", "solve", "stood"]
 
 HORIZON_S = 20 * 86400
 CP_SHARE = 0.1
+OTHERS_SHARE = 0.6
 MOST_FOR_CP = 100
 MOST_DROPS = 12
 MOST_FORWARD = 40
@@ -86,6 +87,8 @@ def solve(
         best, proven_s = _proposed(p, best, objective, seed, limit_s * _cp_share(p))
         bound_s = max(bound_s, proven_s)
         if not _settled(best, p, objective, bound_s):
+            stop_at = min(until, time.monotonic() + limit_s * OTHERS_SHARE)
+            best = _as_others_would(p, best, objective, seed, stop_at)
             best = _clocks_first(p, _changed(p, best, objective, seed, until), objective)
         if objective == "waiting":
             best = min((best, as_late(p, best)), key=lambda plan: cost(plan, p, objective))
@@ -297,6 +300,35 @@ def _settled(plan: Plan, p: Problem, objective: Objective, bound_s: int) -> bool
     """Whether nothing better can be looked for: finish asked for, met, and nothing late."""
     finish = (plan.finish_at or p.now) - p.now
     return objective in ("finish", "due") and finish <= bound_s and cost(plan, p)[1] == 0
+
+
+def _as_others_would(p: Problem, best: Plan, objective: Objective, seed: int, stop_at: float) -> Plan:
+    """The best of many orders made as one works, each with ideas of its own about what presses.
+
+    A change of the order here and there does not lead from one way through the day to another.
+    """
+    rng = random.Random(seed)
+    left, before = work_left_s(p), p.before()
+    while time.monotonic() < stop_at:
+        whim_s = rng.choice((0, 600, 1800, 3600))
+        of_part = {t.part_id: rng.random() * whim_s for t in p.tasks.values()}
+        ranks = {
+            k: (round(of_part[t.part_id] + rng.random() * whim_s) - left[k],) for k, t in p.tasks.items()
+        }
+        order = dispatched(
+            p,
+            ranks.__getitem__,
+            urgent_s=rng.choice((0, 0, 1800, 3600, 5400, 7200)),
+            grain_s=rng.choice((1, 1, 300, 900)),
+            closing=rng.random() < 0.4,
+            until=stop_at,
+        )
+        order = legal(order, before)  # where time ran out it ends by rank alone
+        if rng.random() < 0.3:
+            order = _brought_forward(order, p)
+        trial = lay_out(order, p, passes=FEW_PASSES, by_at=_to_beat(best, p, objective), slack=False)
+        best = min((best, trial), key=lambda plan: cost(plan, p, objective))
+    return best
 
 
 def _changed(p: Problem, best: Plan, objective: Objective, seed: int, until: float) -> Plan:

@@ -34,6 +34,22 @@ class Wants:
     setup_s: int
     helper: int | None = None
 
+    def helped(self, helper: int) -> Wants:
+        """The same with somebody else to mix for it: the number of who does, `helper`."""
+        # Many thousand times a plan, as below.
+        return Wants(
+            self.i,
+            self.hand,
+            self.others,
+            self.gun,
+            self.machines,
+            self.mix_s,
+            self.stand_s,
+            self.clean_s,
+            self.setup_s,
+            helper,
+        )
+
     @property
     def front_s(self) -> int:
         """Just before it, by who does it: cleaning out, setting up, and mixing where it need not stand."""
@@ -73,6 +89,7 @@ class Live:
 
     index: int | None
     left_ml: float
+    ready_at: int
     use_by_at: int | None
 
 

@@ -172,6 +172,10 @@ class Timeline:
             return None
         return self._times[j] + (goal - total[j]) / rate[j]
 
+    def rates(self, pace: Pace, shift: int) -> tuple[list[int], list[float]]:
+        """From when on how much ripens in a second; the last goes on without end.  `shift` as above."""
+        return self._times, self._sum(pace, shift)[0]
+
     def _sum(self, pace: Pace, shift: int) -> tuple[list[float], list[float]]:
         """Rates and sums as plain lists: a plan asks for single instants, thousands of times."""
         # Found by the object itself first, which is kept with it: to compare paces takes longer.

@@ -130,10 +130,16 @@ def _guns(plan: Plan, p: Problem) -> list[str]:
     """Where there is one gun: between two materials in it stands a clean, and after the last coat."""
     out = []
     for gun in {t.gun for t in p.tasks.values() if t.gun}:
-        if p.units.get(gun, 1) > 1:
-            continue
         coats = sorted((t for t in plan.tasks if t.key in p.tasks and p.tasks[t.key].gun == gun),
                        key=lambda t: t.start_at)  # fmt: skip
+        units = p.units.get(gun, 1)
+        if units > 1:
+            out += [
+                f"{gun}: more than {units} at {t.key}"
+                for t in coats
+                if sum(x.start_at <= t.start_at < x.end_at for x in coats) > units
+            ]
+            continue
         out += _clashes(coats)
         cleans = [t for t in plan.tasks if t.kind == "clean" and p.tasks[t.key.rsplit("/", 1)[0]].gun == gun]
         for a, b in itertools.pairwise(coats):

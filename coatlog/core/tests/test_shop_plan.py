@@ -224,7 +224,7 @@ def painted(job: str, parts: int, coats: int, *, gun: str, pot: Pot, bay: Bay | 
 class SharedTest(unittest.TestCase):
     @settings(max_examples=15, deadline=None)
     @given(st.integers(1, 3), st.integers(1, 3), st.integers(1, 2), st.sampled_from([(), (0, 1500)]),
-           st.booleans(), st.integers(200, 900), st.booleans(), st.booleans())  # fmt: skip
+           st.booleans(), st.integers(200, 900), st.booleans(), st.booleans(), st.integers(1, 2))  # fmt: skip
     def test_guns_bays_pots_and_hands_hold_in_every_plan(
         self,
         parts: int,
@@ -235,13 +235,14 @@ class SharedTest(unittest.TestCase):
         takes: int,
         inside: bool,
         day: bool,
+        guns: int,
     ) -> None:
         pot = Pot(mix_s=240, pace=None, use_frac=1, induction_s=stand[1] if stand else 0, most_ml=250.0)
         bay = Bay(name="Bay 1", holds=1, inside=("B",) if inside else ())
         a = painted("A", parts, coats, gun="g", pot=pot, bay=bay, takes=takes)
         b = painted("B", 2, 2, gun="g" if shared else "h", pot=pot, bay=bay, takes=takes)
         hours = tuple((NOW + d * 86400, NOW + d * 86400 + 15000) for d in range(9)) if day else ()
-        p = dataclasses.replace(merge([a, b]), painters=painters, hours=hours)
+        p = dataclasses.replace(merge([a, b]), painters=painters, hours=hours, units={"g": guns})
         for order in list_orders(p):
             plan = lay_out(order, p)
             if plan.finish_at is not None:
@@ -261,7 +262,8 @@ class SharedTest(unittest.TestCase):
         plans = {x: solve(p, objective=x, limit_s=1.5) for x in ("finish", "mixes", "due", "waiting")}
         for name, plan in plans.items():
             self.assertEqual(broken(plan, p), [], name)
-        self.assertEqual(plans["waiting"], min(plans.values(), key=lambda x: cost(x, p, "waiting")))
+        costs = {name: cost(plan, p, "waiting") for name, plan in plans.items()}
+        self.assertEqual(costs["waiting"], min(costs.values()))
         self.assertLessEqual(idle_s(plans["waiting"]), idle_s(plans["finish"]))
         ends = max(t.end_at for t in plans["due"].tasks if t.job_id == "B")
         self.assertLessEqual(ends, NOW + 4000)
