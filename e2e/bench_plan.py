@@ -92,7 +92,7 @@ class PlanBench(unittest.TestCase):
             f"best {min(gain):.3f}, better on {sum(g < 1 for g in gain)}, worse on {worse}")  # fmt: skip
         say(f"after 2 s against 20 s on {len(against_long)} of them: {statistics.median(against_long):.3f} "
             f"median, {max(against_long):.3f} at most")  # fmt: skip
-        say(f"gap to the bound no plan can beat: {statistics.median(gap):.2f} median")
+        say(f"gap to the bound no plan can beat: {statistics.median(gap):.3f} median")
         self.week()
         say(f"peak memory {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB")
 

@@ -143,19 +143,28 @@ def _changes_s(p: Problem, sprayed: Sequence[_Sprayed], at_once: int, by_at: int
     Each set-up serves one pot, and of a pot's life no more than all goes by in the coats of one gun.  They
     are taken to be done at the times when the least goes by.
     """
-    left = sum(x.takes_s for x in sprayed)
+    if by_at <= p.now:
+        return 0.0
     edges = sorted({p.now, by_at, *(at for x in sprayed for at in x.times if p.now < at < by_at)})
-    open_s, least = [], [math.inf] * len(sprayed)
+    spans = []
     for a, b in itertools.pairwise(edges):
         lasts = b - a if not p.hours else sum(max(0, min(b, d) - max(a, c)) for c, d in p.hours)
-        each = [x.change_s * x.rates[max(0, bisect.bisect_right(x.times, a) - 1)] for x in sprayed]
-        open_s.append((min(each), lasts * at_once))
-        least = list(map(min, least, each))
-    out = sum(x.stands_s * cost for x, cost in zip(sprayed, least, strict=True) if cost < math.inf)
-    for cost, lasts in sorted(open_s):
-        out += cost * min(left, lasts)
-        left -= min(left, lasts)
-    return out
+        spans.append(
+            (lasts * at_once, [x.rates[max(0, bisect.bisect_right(x.times, a) - 1)] for x in sprayed])
+        )
+
+    def least(weights: Sequence[int]) -> float:
+        """Lives that go by at the least, each as it weighs."""
+        each = [[w * r for w, r in zip(weights, rates, strict=True)] for _, rates in spans]
+        out = sum(x.stands_s * min(own) for x, own in zip(sprayed, zip(*each, strict=True), strict=True))
+        left = sum(x.takes_s for x in sprayed)
+        for cost, lasts in sorted((min(own), lasts) for own, (lasts, _) in zip(each, spans, strict=True)):
+            out += cost * min(left, lasts)
+            left -= min(left, lasts)
+        return out
+
+    changes = math.ceil(least([1] * len(sprayed)) - 1e-9)  # a gun is not set up half a time
+    return max(least([x.change_s for x in sprayed]), changes * min(x.change_s for x in sprayed))
 
 
 def _by(

@@ -384,15 +384,29 @@ class Walk:
             mix_end = self._last_mix(hand, wants.mix_s, start - wants.stand_s)
             there = p.people[wants.i].hours if p.people and wants.i is not None else p.hours
             opened = next((a for a, b in there if a <= start - wants.front_s < b), p.now)
-            if mix_end - wants.mix_s >= max(opened, p.now):
+            in_time = mix_end - wants.mix_s >= max(opened, p.now)
+            if in_time and (mix_end == start - wants.stand_s or self._lasts(t, mix_end, start)):
                 return mix_end, then
-            # Between opening and then there is no time to mix: the coat waits for the first there is.
-            later = self._first_mix(hand, wants.mix_s, max(opened, p.now)) + wants.stand_s
+            # Between opening and then there is no time to mix, or only so early that the pot dies over other
+            # work: the coat waits for the first there is.
+            after = mix_end if in_time else max(opened, p.now)
+            later = self._first_mix(hand, wants.mix_s, after) + wants.stand_s
             found = self._open_and_calm(t, max(start + 1, later), wants, after_s)
             if found is None:
                 return None
             start, open_until, calm_until, _ = found
             then = (start, open_until, calm_until)
+
+    def _lasts(self, t: ToDo, mixed_at: int, start: int) -> bool:
+        """Whether a pot mixed by then lives until a coat that begins then is on."""
+        use_by = self._use_by(t, mixed_at)
+        return use_by is None or start + t.duration_s <= use_by
+
+    def _use_by(self, t: ToDo, mixed_at: int) -> int | None:
+        pot = self.p.pots[t.sheet_id or ""]
+        if pot.pace is None:
+            return None
+        return reach_max(self.p.airs[t.part_id].of_air(), pot.pace, mixed_at, pot.use_frac)
 
     def _open_and_calm(
         self, t: ToDo, start: int, wants: Wants, after_s: int
@@ -606,9 +620,7 @@ class Walk:
             return live.index
         pot = self.p.pots[t.sheet_id]
         ready = slot.mix_end if slot.mix_end is not None else slot.start - slot.front_s + slot.mix_s
-        use_by = None
-        if pot.pace is not None:
-            use_by = reach_max(self.p.airs[t.part_id].of_air(), pot.pace, ready, pot.use_frac)
+        use_by = self._use_by(t, ready)
         most = math.inf if pot.most_ml is None else pot.most_ml
         index = len(self.batches)
         same = sum(b.sheet_id == t.sheet_id and b.job_id == t.job_id for b in self.batches)
@@ -616,8 +628,8 @@ class Walk:
             # The next one is mixed when the one before is nearly rolled out.
             used_ml = k * (t.mix_ml or t.volume_ml / t.mixes)
             at = ready if k == 0 else slot.start + round(used_ml / t.volume_ml * t.duration_s)
-            if k and pot.pace is not None:
-                use_by = reach_max(self.p.airs[t.part_id].of_air(), pot.pace, at, pot.use_frac)
+            if k:
+                use_by = self._use_by(t, at)
             self.batches.append(
                 PlannedBatch(
                     key=f"{self.p.names.get(t.sheet_id, t.sheet_id)} {_letter(same + k)}",
@@ -717,30 +729,37 @@ class Walk:
         )
 
     def _why(self, t: ToDo, slot: Slot) -> Why:
-        def name(key: str | None) -> str:
-            if key is None:
-                return "the task before it"
-            if key in self.p.tasks:
-                return self.p.tasks[key].label
-            return self._side_name(key)
-
-        k = slot.waits_key
-        bay = self.p.bays.get(t.place_id)
-        words: dict[str, str] = {
+        """What a start waits for, in words."""
+        words = {
             "now": "nothing, it can start now",
             "mix": "mixing and set-up",
-            "link": f"waits for {name(k)}" if k else "waits for the layer below to dry",
-            "painter": f"painter on {name(k)}",
-            "gun": f"gun busy: {name(k)}",
-            "machine": f"machine busy: {name(k)}",
-            "bay": f"{bay.name if bay else 'the bay'} is taken until then",
             "hours": "the shop opens then",
-            "away": f"{self._name_of(slot.hand)} is there then",
             "weather": "weather",
             "held": "moved by hand",
-            "later": f"so that {name(k)} meets its recoat window",
         }
-        return Why(kind="computed", ref=words[slot.binding], formula_id="plan.lay_out")
+        said = words.get(slot.binding)
+        return Why(kind="computed", ref=said or self._waits_for(t, slot), formula_id="plan.lay_out")
+
+    def _waits_for(self, t: ToDo, slot: Slot) -> str:
+        if slot.binding == "bay":
+            bay = self.p.bays.get(t.place_id)
+            return f"{bay.name if bay else 'the bay'} is taken until then"
+        if slot.binding == "away":
+            return f"{self._name_of(slot.hand)} is there then"
+        k = slot.waits_key
+        if slot.binding == "link" and not k:
+            return "waits for the layer below to dry"
+        name = "the task before it"
+        if k is not None:
+            name = self.p.tasks[k].label if k in self.p.tasks else self._side_name(k)
+        words = {
+            "link": f"waits for {name}",
+            "painter": f"painter on {name}",
+            "gun": f"gun busy: {name}",
+            "machine": f"machine busy: {name}",
+            "later": f"so that {name} meets its recoat window",
+        }
+        return words[slot.binding]
 
     def _name_of(self, i: int | None) -> str:
         return self.p.people[i].name if self.p.people and i is not None else "who does it"

@@ -324,8 +324,6 @@ def _as_others_would(p: Problem, best: Plan, objective: Objective, seed: int, st
             until=stop_at,
         )
         order = legal(order, before)  # where time ran out it ends by rank alone
-        if rng.random() < 0.3:
-            order = _brought_forward(order, p)
         trial = lay_out(order, p, passes=FEW_PASSES, by_at=_to_beat(best, p, objective), slack=False)
         best = min((best, trial), key=lambda plan: cost(plan, p, objective))
     return best

@@ -17,7 +17,9 @@ from .layout import lay_out
 from .plan import Plan, Task
 from .problem import Link, Problem, ToDo, link_windows
 
-MOST_SEARCHED = 60  # tasks; each of some hundred trials lays out all of them
+MOST_SEARCHED = 60  # tasks; each of some fifty trials lays out all that are kept
+MOST_PASSES = 25  # what needs more pushes than that is not what one begins before leaving
+SPARE_S = 600  # what pots and guns taken otherwise might win back
 
 __all__ = [
     "MOST_SEARCHED",
@@ -136,22 +138,13 @@ def finish_before(
     if plan is not None and len(p.tasks) > MOST_SEARCHED:
         return _by_plan(p, chains, plan, leave_at, back_at, lead_s)
     free = dataclasses.replace(p, hours=())
-    keep = {part: len(chain) for part, chain in chains.items()}
-    while True:
-        plan = _laid(free, chains, keep)
-        times = {t.key: t for t in plan.tasks}
-        worst = _too_late(chains, keep, times, leave_at, plan)
-        if worst is None:
-            worst = _unsafe(free, chains, keep, times, links, back_at, lead_s)
-        if worst is None:
-            break
-        keep[worst] -= 1
+    keep = _laid_off(free, chains, leave_at, back_at, lead_s)
 
     def ask(trial: Mapping[str, int]) -> tuple[Plan, list[str]] | None:
         """The trial laid out and the parts it leaves unsafe; None when it does not end in time."""
-        laid = _laid(free, chains, trial)
+        laid = _laid(free, chains, trial, by_at=leave_at + SPARE_S)
         when = {t.key: t for t in laid.tasks}
-        if _too_late(chains, trial, when, leave_at, laid) is not None:
+        if _too_late(chains, trial, when, leave_at):
             return None
         return laid, [
             k for k in chains if not _window(free, chains[k], trial[k], when, links, back_at, lead_s)[0]
@@ -214,6 +207,38 @@ def _told(
     )
 
 
+def _laid_off(
+    p: Problem, chains: Mapping[str, list[str]], leave_at: int, back_at: int, lead_s: Mapping[str, int]
+) -> dict[str, int]:
+    """How many tasks of each part are done by then, all laid out together; what a part is better left
+    without is not begun.
+    """
+    links = p.links_to()
+    keep = {part: len(chain) for part, chain in chains.items()}
+    while True:
+        times = {t.key: t for t in _laid(p, chains, keep).tasks}
+        if not times:  # they do not go together: what is going on, and then what can be given to it
+            return {part: int(p.tasks[chain[0]].began_at is not None) for part, chain in chains.items()}
+        if _too_late(chains, keep, times, leave_at):
+            keep = {part: _in_time(chain[: keep[part]], times, leave_at) for part, chain in chains.items()}
+            continue
+        fewer = _better_left(p, chains, keep, times, links, back_at, lead_s)
+        if not fewer:
+            return keep
+        keep |= fewer
+
+
+def _in_time(chain: Sequence[str], times: Mapping[str, Task], leave_at: int) -> int:
+    """How many tasks of a part, one after the other, have ended by then, their gun cleaned."""
+    late = (i for i, k in enumerate(chain) if k not in times or _ends_late(times[k], times, leave_at))
+    return next(late, len(chain))
+
+
+def _ends_late(t: Task, times: Mapping[str, Task], leave_at: int) -> bool:
+    """A gun left as it is sets; what is going on will be ended, late or not."""
+    return not t.locked and times.get(clean_key(t.key), t).end_at > leave_at
+
+
 def _given_back(
     chains: Mapping[str, list[str]],
     keep: dict[str, int],
@@ -225,15 +250,18 @@ def _given_back(
         return keep
     unsafe = now[1]
     for part in sorted(chains, key=lambda k: (k not in unsafe, k)):
-        for n in range(len(chains[part]), keep[part], -1):
-            trial = {**keep, part: n}
-            then = ask(trial)
-            better = then is not None and (
+        first, whole = keep[part], len(chains[part])
+        # All of it; or else as much as there is.
+        for n in (whole, *range(first + 1, whole)) if first < whole else ():
+            then = ask({**keep, part: n})
+            if then is None and n < whole:
+                break  # nor would more of it end in time
+            if then is not None and (
                 len(then[1]) < len(unsafe) or (then[1] == unsafe and part not in unsafe)
-            )
-            if better and then is not None:
-                keep, unsafe = trial, then[1]
-                break
+            ):
+                keep, unsafe = {**keep, part: n}, then[1]
+                if n == whole:
+                    break
     return keep
 
 
@@ -246,7 +274,12 @@ def _chains(p: Problem) -> dict[str, list[str]]:
 
 
 def _laid(
-    p: Problem, chains: Mapping[str, list[str]], keep: Mapping[str, int], *, slack: bool = False
+    p: Problem,
+    chains: Mapping[str, list[str]],
+    keep: Mapping[str, int],
+    *,
+    slack: bool = False,
+    by_at: int | None = None,
 ) -> Plan:
     """The kept tasks laid out alone: what closes first goes first, then layer by layer."""
     kept = {k for part, chain in chains.items() for k in chain[: keep[part]]}
@@ -255,7 +288,7 @@ def _laid(
     ends = {part: _closes(p.tasks[chain[0]]) for part, chain in chains.items()}
     depth = {k: i for chain in chains.values() for i, k in enumerate(chain)}
     order = sorted(tasks, key=lambda k: (depth[k], ends[tasks[k].part_id], k))
-    return lay_out(tuple(order), sub, slack=slack)
+    return lay_out(tuple(order), sub, slack=slack, passes=MOST_PASSES, by_at=by_at)
 
 
 def _closes(t: ToDo) -> int:
@@ -263,30 +296,13 @@ def _closes(t: ToDo) -> int:
 
 
 def _too_late(
-    chains: Mapping[str, list[str]],
-    keep: Mapping[str, int],
-    times: Mapping[str, Task],
-    leave_at: int,
-    plan: Plan,
-) -> str | None:
-    """The part whose last kept task ends latest past leaving (or is not planned at all)."""
-    late: dict[str, int] = {}
-    for part, chain in chains.items():
-        if not keep[part]:
-            continue
-        last = times.get(chain[keep[part] - 1])
-        if last is not None and last.locked:
-            continue  # it is going on: it will be ended, late or not
-        end = 2**60 if last is None else last.end_at
-        if last is not None and (gun := times.get(clean_key(last.key))) is not None:
-            end = gun.end_at  # a gun left as it is sets
-        if end > leave_at:
-            late[part] = end
-    # Where nothing could be laid out, the part with the most still kept gives one up.
-    return max(late, key=lambda k: (late[k], keep[k], k)) if late else None
+    chains: Mapping[str, list[str]], keep: Mapping[str, int], times: Mapping[str, Task], leave_at: int
+) -> bool:
+    """Whether a part's last kept task ends past leaving, or is not planned at all."""
+    return any(_in_time(chain[: keep[part]], times, leave_at) < keep[part] for part, chain in chains.items())
 
 
-def _unsafe(
+def _better_left(
     p: Problem,
     chains: Mapping[str, list[str]],
     keep: Mapping[str, int],
@@ -294,17 +310,17 @@ def _unsafe(
     links: Mapping[str, Sequence[Link]],
     back_at: int,
     lead_s: Mapping[str, int],
-) -> str | None:
-    """A part that a coat fewer would leave better: safe with fewer, and not safe as it is."""
+) -> dict[str, int]:
+    """Parts that fewer tasks would leave safe, and how many: not safe as they are, nor going on."""
+    out = {}
     for part, chain in chains.items():
         n = keep[part]
-        if n == 0 or (n == len(chain)):
+        if n in (0, len(chain)) or times[chain[n - 1]].locked:
             continue
-        if times[chain[n - 1]].locked or _window(p, chain, n, times, links, back_at, lead_s)[0]:
-            continue
-        if any(_window(p, chain, k, times, links, back_at, lead_s)[0] for k in range(n)):
-            return part
-    return None
+        safe = [k for k in range(n + 1) if _window(p, chain, k, times, links, back_at, lead_s)[0]]
+        if safe and max(safe) < n:
+            out[part] = max(safe)
+    return out
 
 
 def _window(

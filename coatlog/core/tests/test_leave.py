@@ -159,7 +159,7 @@ def _fewest_lost(case: Case, told: Leaving) -> int:
         keep = dict(zip(chains, counts, strict=True))
         plan = stopping._laid(case.p, chains, keep)
         times = {t.key: t for t in plan.tasks}
-        if stopping._too_late(chains, keep, times, told.leave_at, plan) is not None:
+        if stopping._too_late(chains, keep, times, told.leave_at):
             continue
         safe = (
             stopping._window(case.p, chains[k], keep[k], times, links, told.back_at, lead)[0] for k in chains
