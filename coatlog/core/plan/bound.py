@@ -156,7 +156,8 @@ def _changes_s(p: Problem, sprayed: Sequence[_Sprayed], at_once: int, by_at: int
     def least(weights: Sequence[int]) -> float:
         """Lives that go by at the least, each as it weighs."""
         each = [[w * r for w, r in zip(weights, rates, strict=True)] for _, rates in spans]
-        out = sum(x.stands_s * min(own) for x, own in zip(sprayed, zip(*each, strict=True), strict=True))
+        own_least = map(min, zip(*each, strict=True))
+        out: float = sum(x.stands_s * cost for x, cost in zip(sprayed, own_least, strict=True))
         left = sum(x.takes_s for x in sprayed)
         for cost, lasts in sorted((min(own), lasts) for own, (lasts, _) in zip(each, spans, strict=True)):
             out += cost * min(left, lasts)
