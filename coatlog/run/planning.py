@@ -14,7 +14,8 @@ from django.db import transaction
 
 from coatlog.core.codec import content_id, to_plain
 from coatlog.core.plan.explain import changes
-from coatlog.core.plan.orders import cost, legal
+from coatlog.core.plan.layout import legal
+from coatlog.core.plan.orders import cost
 from coatlog.core.plan.plan import Plan, Wishes, slice_of
 from coatlog.core.plan.problem import Problem
 from coatlog.core.plan.remedies import WayOut, late, ways_out

@@ -13,7 +13,7 @@ from __future__ import annotations
 import bisect
 import itertools
 import time
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
 
 from .placement import FAR, Walk, blocked_tasks, count_tasks
@@ -29,6 +29,7 @@ __all__ = [
     "dispatched",
     "first_miss",
     "lay_out",
+    "legal",
     "work_left_s",
 ]
 
@@ -40,9 +41,12 @@ class Laid:
     """An order laid out, from which others can be tried that begin alike."""
 
     def __init__(self, order: Sequence[str], p: Problem) -> None:
-        self.p, self.order = p, tuple(order)
+        # What stands before the task it waits for would not wait for it at all.
+        self.p, self.order = p, legal(tuple(order), p.before())
         self.blocked = blocked_tasks(p)
-        self.todo = [k for k in bay_order(order, p) if k not in self.blocked and p.tasks[k].began_at is None]
+        self.todo = [
+            k for k in bay_order(self.order, p) if k not in self.blocked and p.tasks[k].began_at is None
+        ]
         self.place_of = {k: i for i, k in enumerate(self.todo)}
         self.running = [k for k in order if p.tasks[k].began_at is not None]
         self.lower = dict.fromkeys(self.todo, p.now)
@@ -181,6 +185,27 @@ def lay_out(
         bound_s=0,
         conflicts=(conflict,),
     )
+
+
+def legal(order: tuple[str, ...], before: Mapping[str, Sequence[str]]) -> tuple[str, ...]:
+    """The order with every task after those it waits for."""
+    out: dict[str, None] = {}
+    known = set(order)
+    for first in order:
+        # Down to what waits for nothing, then up again: a task is put when all before it are.
+        stack, under = [first], {first}
+        while stack:
+            k = stack[-1]
+            waits = next(
+                (b for b in before.get(k, ()) if b in known and b not in out and b not in under), None
+            )
+            if waits is None:
+                out.setdefault(k)
+                under.discard(stack.pop())
+            else:
+                stack.append(waits)
+                under.add(waits)
+    return tuple(out)
 
 
 def first_miss(order: Sequence[str], p: Problem) -> str | None:

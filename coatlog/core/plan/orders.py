@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 
-from .layout import dispatched, work_left_s
+from .layout import dispatched, legal, work_left_s
 from .plan import Objective, Plan
 from .problem import Problem
 
@@ -74,27 +74,6 @@ def rule_orders(p: Problem, until: float | None = None) -> Iterator[tuple[str, .
         if order not in told:
             told.add(order)
             yield order
-
-
-def legal(order: tuple[str, ...], before: Mapping[str, Sequence[str]]) -> tuple[str, ...]:
-    """The order with every task after those it waits for."""
-    out: dict[str, None] = {}
-    known = set(order)
-    for first in order:
-        # Down to what waits for nothing, then up again: a task is put when all before it are.
-        stack, under = [first], {first}
-        while stack:
-            k = stack[-1]
-            waits = next(
-                (b for b in before.get(k, ()) if b in known and b not in out and b not in under), None
-            )
-            if waits is None:
-                out.setdefault(k)
-                under.discard(stack.pop())
-            else:
-                stack.append(waits)
-                under.add(waits)
-    return tuple(out)
 
 
 def put_in(known: Sequence[str], p: Problem) -> tuple[str, ...]:

@@ -400,7 +400,8 @@ class Walk:
     def _lasts(self, t: ToDo, mixed_at: int, start: int) -> bool:
         """Whether a pot mixed by then lives until a coat that begins then is on."""
         use_by = self._use_by(t, mixed_at)
-        return use_by is None or start + t.duration_s <= use_by
+        first = _of_mix(t, 0) / t.volume_ml if t.mixes > 1 else 1.0
+        return use_by is None or start + first * t.duration_s <= use_by
 
     def _use_by(self, t: ToDo, mixed_at: int) -> int | None:
         pot = self.p.pots[t.sheet_id or ""]
@@ -452,7 +453,7 @@ class Walk:
         people, takes_s = self.p.people, 0 if t.by_itself else t.duration_s
         out: list[Presence] = []
         if wants.i is not None:
-            out.append((people[wants.i].hours, wants.lead_s, takes_s + after_s, "away"))
+            out.append((people[wants.i].hours, wants.own_s, takes_s + after_s, "away"))
         out += [(people[i].hours, 0, takes_s, "away") for i in wants.others]
         if wants.helper is not None:
             out.append((people[wants.helper].hours, wants.front_s + wants.mix_s, -wants.front_s, "away"))

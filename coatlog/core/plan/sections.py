@@ -10,7 +10,7 @@ import math
 from collections.abc import Container
 from dataclasses import replace
 
-from .orders import legal
+from .layout import legal
 from .problem import Link, Problem, ToDo
 
 __all__ = ["in_sections", "too_long"]

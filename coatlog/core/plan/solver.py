@@ -16,8 +16,8 @@ from typing import Any
 
 from .beside import MANY_JOBS, job_keys, one_by_one
 from .bound import is_plain, lower_bound_s
-from .layout import MAX_PASSES, Laid, dispatched, first_miss, lay_out, work_left_s
-from .orders import cost, lateness_s, legal, list_orders, rule_orders
+from .layout import MAX_PASSES, Laid, dispatched, first_miss, lay_out, legal, work_left_s
+from .orders import cost, lateness_s, list_orders, rule_orders
 from .plan import SIDE_KINDS, Conflict, Objective, Plan, Task
 from .problem import Problem, link_windows
 
@@ -308,7 +308,7 @@ def _as_others_would(p: Problem, best: Plan, objective: Objective, seed: int, st
     A change of the order here and there does not lead from one way through the day to another.
     """
     rng = random.Random(seed)
-    left, before = work_left_s(p), p.before()
+    left = work_left_s(p)
     while time.monotonic() < stop_at:
         whim_s = rng.choice((0, 600, 1800, 3600))
         of_part = {t.part_id: rng.random() * whim_s for t in p.tasks.values()}
@@ -323,7 +323,6 @@ def _as_others_would(p: Problem, best: Plan, objective: Objective, seed: int, st
             closing=rng.random() < 0.4,
             until=stop_at,
         )
-        order = legal(order, before)  # where time ran out it ends by rank alone
         trial = lay_out(order, p, passes=FEW_PASSES, by_at=_to_beat(best, p, objective), slack=False)
         best = min((best, trial), key=lambda plan: cost(plan, p, objective))
     return best

@@ -57,9 +57,14 @@ class Wants:
         return self.clean_s + self.setup_s + (self.mix_s if mixes else 0)
 
     @property
-    def lead_s(self) -> int:
-        """From the first move for it until it begins."""
+    def own_s(self) -> int:
+        """From the first move for it until it begins, of who does it."""
         return self.front_s + (self.mix_s + self.stand_s if self.stand_s else 0)
+
+    @property
+    def lead_s(self) -> int:
+        """The same of whoever moves first: somebody else may mix."""
+        return self.own_s + (self.mix_s if self.helper is not None else 0)
 
 
 @dataclass(slots=True)

@@ -6,6 +6,7 @@ import itertools
 import math
 from collections.abc import Iterator
 
+from coatlog.core.plan.mixes import LEAST_POT_S
 from coatlog.core.plan.plan import SIDE_KINDS, Plan, Task
 from coatlog.core.plan.problem import Link, Problem
 from coatlog.core.run.recoat_windows import reach_max, reach_min
@@ -192,7 +193,10 @@ def _batches(plan: Plan, p: Problem, at: dict[str, Task]) -> list[str]:
             share = b.total_ml / todo.volume_ml if todo.mixes > 1 else 1.0
             ends = at[key].end_at if share == 1 else b.mix_at + pot.mix_s + share * todo.duration_s
             used_up = math.floor(ends)
-            if b.use_by_at is not None and used_up > b.use_by_at:
+            ready_at = b.mix_at + pot.mix_s
+            if b.use_by_at is None or b.use_by_at - ready_at < LEAST_POT_S:
+                continue  # mixed little by little, as it is spread
+            if used_up > b.use_by_at:
                 out.append(f"{key} after its pot died")
         ml = sum(p.tasks[k].volume_ml for k in b.draws)
         if len(b.draws) == 1 and p.tasks[b.draws[0]].mixes > 1:

@@ -83,6 +83,13 @@ class PlanTest(unittest.TestCase):
             best = min(x.finish_at for o in orders(p) if (x := lay_out(o, p)).finish_at is not None)
             self.assertEqual(solve(p, limit_s=3).finish_at, best)
 
+    def test_no_order_however_it_stands_puts_a_coat_before_what_it_waits_for(self) -> None:
+        p = make(3, steady(23.0), painters=2)
+        for order in (tuple(reversed(p.tasks)), tuple(sorted(p.tasks))):
+            plan = lay_out(order, p)
+            self.assertEqual(broken(plan, p), [])
+            self.assertEqual({t.key for t in plan.tasks if t.kind not in SIDE_KINDS}, set(p.tasks))
+
     def test_a_window_that_would_be_missed_pulls_the_coat_before_it_later(self) -> None:
         """Opening hours end before the liner may go on: the primer waits for tomorrow."""
         hours = ((T0, T0 + 3000), (T0 + 86400, T0 + 86400 + 36000))

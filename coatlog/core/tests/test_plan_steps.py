@@ -6,6 +6,7 @@ Working orders and the four hours of bare metal: common practice, no published s
 from __future__ import annotations
 
 import itertools
+import random
 import unittest
 from dataclasses import replace
 from functools import cache
@@ -16,7 +17,7 @@ from hypothesis import strategies as st
 
 from coatlog.core.plan.build_problem import problem
 from coatlog.core.plan.plan import Plan, Task
-from coatlog.core.plan.problem import Problem
+from coatlog.core.plan.problem import Problem, merge
 from coatlog.core.plan.solver import solve
 from coatlog.core.run.facts import PLANNED, Facts, Layer, Part, make_facts
 from coatlog.core.run.recoat_windows import reach_max, reach_min, sheet_pace
@@ -131,6 +132,31 @@ def named(name: str) -> int:
 
 
 class StepsInThePlan(unittest.TestCase):
+    def test_practices_side_by_side_in_one_shop_keep_every_law(self) -> None:
+        """Any few of them, on any number of parts alike, with any people and guns, in a working day."""
+        rng = random.Random(17)
+        hours = tuple((T0 + d * 86400, T0 + d * 86400 + 9 * 3600) for d in range(40))
+        for _ in range(14):
+            rows = [rng.randrange(len(PRACTICES)) for _ in range(rng.randint(2, 3))]
+            p = merge([self.copies(i, f"job{j}", rng.choice((1, 2, 4)), hours) for j, i in enumerate(rows)])
+            guns = sorted({t.gun for t in p.tasks.values() if t.gun})
+            units = {g: rng.randint(1, 2) for g in guns}
+            p = replace(p, painters=rng.randint(1, 3), units=units)
+            plan = solve(p, limit_s=0.1)
+            self.assertEqual(broken(plan, p), [], ([PRACTICES[i]["name"] for i in rows], p.painters, units))
+
+    def copies(self, i: int, job: str, n: int, hours: tuple[tuple[int, int], ...]) -> Problem:
+        """A job of practice `i` on so many parts alike."""
+        one = facts_of(i)
+        parts = tuple(replace(one.parts[0], id=f"{job}{k}", name=f"{job} {k}") for k in range(n))
+        layers = tuple(replace(x, id=f"{p.id}{x.id}", part_id=p.id) for p in parts for x in one.layers)
+        facts = make_facts(
+            job_id=job, version=1, parts=parts, layers=layers, sheets=one.sheets, choices=dict(one.choices)
+        )
+        state = replay({facts.id: facts}, {}, Log(facts).entries, AIR, job_id=job)
+        airs = {p.id: Timeline(AIR, PLACE, None, ()) for p in parts}
+        return problem(facts, state, airs, now=T0, hours=hours)
+
     def test_every_practice_is_planned_whole_and_in_order(self) -> None:
         for i, row in enumerate(PRACTICES):
             with self.subTest(row["name"]):
