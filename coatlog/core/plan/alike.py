@@ -82,7 +82,7 @@ def _edge_m(part: Part) -> float:
 def _stints_of(work: Gathered, part_id: str, step_id: str) -> list[ToDo]:
     out = []
     for t in work.tasks.values():
-        if t.kind != "step" or t.part_id != part_id or not t.work:
+        if t.part_id != part_id or t.kind != "step" or not t.work:
             continue
         key = read_key(t.key)
         if key is not None and key.step_id == step_id:

@@ -351,7 +351,10 @@ def _coat(
     hint = manner(sheet, layer.method_id, n, part.shape)
     needs = coat_needs(sheet, part.features)
     crew = crew_of(facts, layer, work.many(needs))
-    takes_s, mixes = mixed_as_it_goes(facts, layer, work.airs.get(layer.part_id), work.now, crew)
+    if (layer.id, crew) not in work.mixed:
+        own = mixed_as_it_goes(facts, layer, work.airs.get(layer.part_id), work.now, crew)
+        work.mixed[layer.id, crew] = *own, coat_ml(facts, layer).value
+    takes_s, mixes, volume_ml = work.mixed[layer.id, crew]
     label = f"{part.name}: {_coat_of(sheet.name)} {n} of {layer.coats}"
     if crew > 1:
         label = f"{label}, {crew} people side by side"
@@ -367,7 +370,7 @@ def _coat(
         mixes=mixes.n,
         mix_ml=mixes.each_ml,
         sheet_id=sheet.id,
-        volume_ml=coat_ml(facts, layer).value,
+        volume_ml=volume_ml,
         windows=windows,
         blocked=blocked if began_at is not None else blocked or work.nobody(needs),
         needs=needs,

@@ -20,6 +20,7 @@ from ..stack.preps import path_of
 from ..stack.step_catalogue import STEPS
 from ..stack.step_sequence import Work
 from ..stack.surfaces import SUBSTRATES
+from .mixes import Mixes
 from .problem import Edge, Interval, Link, ToDo, link_windows
 from .rights import Person, able, present, step_needs, wanting
 
@@ -86,6 +87,8 @@ class Gathered:
     painters: int = 1
     people: tuple[Person, ...] = ()
     told: set[frozenset[str]] = field(default_factory=set)
+    #: by layer and crew, the same for each of its coats: how long it takes [s], its mixes, its volume [ml]
+    mixed: dict[tuple[str, int], tuple[int, Mixes, float]] = field(default_factory=dict)
 
     def many(self, needs: frozenset[str]) -> int:
         """How many may do what needs this and are there within days; at least one, to be named."""
