@@ -118,7 +118,7 @@
   svg {
     width: 100%;
     height: auto;
-    max-height: min(560px, 42dvh); /* what is tapped next stands under it, above the caution */
+    max-height: 560px;
     display: block;
   }
   ol {
