@@ -19,13 +19,14 @@ from coatlog.jobs.models import Job
 from coatlog.logbook.models import LogEntry
 from coatlog.run import projection
 from coatlog.run.air_now import AirNow, RibbonPoint, air_now, ribbon
+from coatlog.run.apart import Panels
 from coatlog.run.doing import Doing, doing
 from coatlog.run.mix_page import PotTimes, pot_times
 from coatlog.run.models import JobProjection
 from coatlog.run.part_works import PartWork, part_works
 from coatlog.run.plan_queue import waits_since
 from coatlog.run.reflow import plans_as_of
-from coatlog.run.shop_problem import floor_of
+from coatlog.run.shop_problem import Floor, floor_of
 from coatlog.shop import clock
 from coatlog.shop.hours import open_intervals
 from coatlog.shop.models import Member
@@ -63,6 +64,8 @@ class JobPage(Schema):
     `pots`: how long a mix made now lives, by sheet.
 
     `changes`: what moved against the plan as adopted at `planned_at`; `stops`: where one may stop.
+
+    `failed`: panels that could not be worked out and are empty; the log and what it says stand.
     """
 
     now_at: int
@@ -89,6 +92,7 @@ class JobPage(Schema):
     log: list[LogLine]
     doing: list[Doing]
     may_write: bool
+    failed: list[str]
 
 
 @router.get("/jobs/{job_id}", response=JobPage, operation_id="get_job")
@@ -118,9 +122,9 @@ def _job_page(member: Member, job: Job, row: JobProjection, now: int, waits: int
     sheet = None
     if picked.next and picked.next[0].layer_id:
         sheet = facts.sheets[facts.layer(picked.next[0].layer_id).sheet_id]
-    plan = plans_as_of(job.shop, [row], now)[job.pk]
+    panels = Panels()
+    plan = panels.get("plan", lambda: plans_as_of(job.shop, [row], now)[job.pk], None)
     floor = floor_of(job.shop, now, only=job)
-    p = floor.problem(only=job)
     adopted = floor.adopted.get(str(job.pk))
     hours = open_intervals(job.shop, now)
     until = max((t.end_at for t in plan.tasks), default=now) if plan else now
@@ -135,21 +139,29 @@ def _job_page(member: Member, job: Job, row: JobProjection, now: int, waits: int
         plan=plan,
         planned_at=adopted.made_at if adopted else None,
         planning_since=waits,
-        changes=list(changes(adopted, plan)) if adopted and plan else [],
-        stops=list(stop_points(p, plan, hours, lead_s=floor.lead_s(p))) if p and plan else [],
+        changes=panels.get("plan", lambda: list(changes(adopted, plan)) if adopted and plan else [], []),
+        stops=panels.get("stops", lambda: _stops(floor, job, plan, hours), []),
         hours=[OpenHours(from_at=a, to_at=b) for a, b in hours[:5]],
         due_at=job.due_at,
         ready_at=job.ready_at,
         slot_at=job.slot_at,
         slot_for=job.slot_for,
         parts_from=job.parts_from,
-        pots=pot_times(facts, air.at(now).air_degc),
+        pots=panels.get("pots", lambda: pot_times(facts, air.at(now).air_degc), {}),
         air=air_now(air, str(job.place_id), sheet, now + SKEW_S),
         ribbon=list(ribbon(air, now - 4 * 3600, max(now + 8 * 3600, min(until, now + 36 * 3600)))),
         log=_log(job, state),
         doing=list(doing([(job.pk, state)]).get(job.pk, ())),
         may_write=member.may_write,
+        failed=panels.failed,
     )
+
+
+def _stops(
+    floor: Floor, job: Job, plan: Plan | None, hours: tuple[tuple[int, int], ...]
+) -> list[StopPoint]:
+    p = floor.problem(only=job)
+    return list(stop_points(p, plan, hours, lead_s=floor.lead_s(p))) if p and plan else []
 
 
 def _log(job: Job, state: JobState) -> list[LogLine]:

@@ -10,9 +10,10 @@ from ninja import Query, Router, Schema
 from pydantic import Field
 
 from coatlog.core.plan.plan import Task
-from coatlog.core.plan.stopping import MOST_SEARCHED, PartLeft, finish_before, next_opening
+from coatlog.core.plan.stopping import MOST_SEARCHED, Leaving, PartLeft, finish_before, next_opening
 from coatlog.core.run.facts import Facts
 from coatlog.jobs.models import Job
+from coatlog.run.apart import apart
 from coatlog.run.plan_queue import full
 from coatlog.run.reflow import standing_plan
 from coatlog.run.shop_problem import Floor, floor_of
@@ -43,7 +44,10 @@ class PartLeftOut(Schema):
 
 
 class LeavePage(Schema):
-    """`tasks` are what to do until leaving, in order; `fails_first` what is lost whatever is done."""
+    """`tasks` are what to do until leaving, in order; `fails_first` what is lost whatever is done.
+
+    `failed`: it could not be worked out.
+    """
 
     now_at: int
     leave_at: int
@@ -51,6 +55,7 @@ class LeavePage(Schema):
     tasks: list[Task]
     parts: list[PartLeftOut]
     fails_first: str
+    failed: bool = False
 
 
 @router.get("/leave", response=LeavePage, operation_id="get_leave")
@@ -68,7 +73,12 @@ def get_leave(request: HttpRequest, q: Query[LeaveQuery]) -> LeavePage:
         return LeavePage(now_at=now, leave_at=leave_at, back_at=back_at, tasks=[], parts=[], fails_first="")
     owners = _owners(floor)
     plan = standing_plan(floor) if len(p.tasks) > MOST_SEARCHED else None
-    told = finish_before(p, leave_at, back_at, lead_s=floor.lead_s(p), plan=plan)
+
+    def ask() -> Leaving:
+        return finish_before(p, leave_at, back_at, lead_s=floor.lead_s(p), plan=plan)
+
+    nothing = Leaving(leave_at=leave_at, back_at=back_at, tasks=(), parts=(), fails_first="")
+    told, failed = apart("what can be finished", ask, nothing)
     parts = [
         PartLeftOut(
             job_id=owners[x.part_id][0].pk,
@@ -86,6 +96,7 @@ def get_leave(request: HttpRequest, q: Query[LeaveQuery]) -> LeavePage:
         tasks=list(told.tasks),
         parts=parts,
         fails_first=told.fails_first,
+        failed=failed,
     )
 
 

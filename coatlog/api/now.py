@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from uuid import UUID
 
 from django.http import HttpRequest
@@ -13,6 +14,7 @@ from coatlog.core.run.facts import Facts, as_decided
 from coatlog.core.run.states import Clock, JobState
 from coatlog.core.run.view import View, view
 from coatlog.run import projection, services
+from coatlog.run.apart import Panels
 from coatlog.run.doing import Doing, doing
 from coatlog.run.models import DUE_AHEAD_S, JobProjection
 from coatlog.run.reflow import plans_as_of
@@ -50,13 +52,17 @@ class DueLine(Schema):
 
 
 class NowPage(Schema):
-    """`due` in service, so many jobs at a time; `due_left`: how many jobs have more of it."""
+    """`due` in service, so many jobs at a time; `due_left`: how many jobs have more of it.
+
+    `failed`: the names of jobs that could not be worked out; the others stand.
+    """
 
     now_at: int
     due: list[DueLine]
     due_left: int
     lines: list[NowLine]
     clocks: list[Clock]
+    failed: list[str]
 
 
 @router.get("/now", response=NowPage, operation_id="get_now")
@@ -69,24 +75,12 @@ def get_now(request: HttpRequest, q: Query[NowQuery]) -> NowPage:
     served, waiting = services.due_rows(member, now, q.due_jobs)
     facts = services.facts_of_rows([*live, *served])
     plans = plans_as_of(member.shop, live, now)
+    panels = Panels()
     for row in (*live, *served):
-        state = projection.state_from(row)
-        if state.facts_id not in facts:
-            continue
-        its_facts = as_decided(facts[state.facts_id], state.coats)
-        due += _due(row, state, its_facts, now)
-        if not row.is_live(now):
-            continue
-        picked = view(state, now)
-        lines.append(
-            NowLine(
-                head=job_head(row.job, row, state, picked, its_facts),
-                view=picked,
-                facts=without_lists(its_facts),
-                state=state,
-                plan=plans[row.job_id],
-            )
-        )
+        line, own = panels.get(row.job.title, lambda row=row: _line(row, facts, plans, now), (None, []))
+        due += own
+        if line is not None:
+            lines.append(line)
     on = doing((x.head.id, x.state) for x in lines)
     for line in lines:
         line.doing = list(on.get(line.head.id, ()))
@@ -96,7 +90,29 @@ def get_now(request: HttpRequest, q: Query[NowQuery]) -> NowPage:
         key=lambda c: (c.latest_start_at is None, c.latest_start_at or c.opens_at or 0),
     )
     due.sort(key=lambda d: (d.due_at, d.asset, d.what))
-    return NowPage(now_at=now, due=due, due_left=waiting - len(served), lines=lines, clocks=clocks)
+    return NowPage(now_at=now, due=due, due_left=waiting - len(served), lines=lines, clocks=clocks, failed=panels.failed)
+
+
+def _line(
+    row: JobProjection, facts: Mapping[str, Facts], plans: Mapping[UUID, Plan | None], now: int
+) -> tuple[NowLine | None, list[DueLine]]:
+    """One job as Today has it, where it is live, and what is due on it in service."""
+    state = projection.state_from(row)
+    if state.facts_id not in facts:
+        return None, []
+    its_facts = as_decided(facts[state.facts_id], state.coats)
+    due = _due(row, state, its_facts, now)
+    if not row.is_live(now):
+        return None, due
+    picked = view(state, now)
+    line = NowLine(
+        head=job_head(row.job, row, state, picked, its_facts),
+        view=picked,
+        facts=without_lists(its_facts),
+        state=state,
+        plan=plans[row.job_id],
+    )
+    return line, due
 
 
 def _due(row: JobProjection, state: JobState, facts: Facts, now: int) -> list[DueLine]:

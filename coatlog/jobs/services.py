@@ -318,6 +318,7 @@ def create_job(
     for name, text in (("mark", mark), ("paint_code", paint_code), ("customer", customer)):
         if len(text) > 60:
             raise Refused.field(name, text, "60 letters at most")
+    parts = [replace(p, id=None) for p in parts]  # a part is of one job
     systems = [SystemDraft(layers=layers, choices=choices or {}), *more]
     _check_stops(member, parts, systems, overrules, place, asset_kind)
     asset, _ = Asset.objects.get_or_create(
@@ -521,6 +522,8 @@ def _parts(drafts: Sequence[PartDraft], place_id: str) -> tuple[_Made, ...]:
     for i, p in enumerate(drafts):
         if not p.name.strip():
             raise Refused.field(f"parts[{i}].name", p.name, "a name")
+        if p.id and p.id in {m.part.id for m in out}:
+            raise Refused.field(f"parts[{i}].id", p.id, "each part once")
         area_m2, shape = _area(i, p)
         split = p.as_set and p.count > 1
         names = [f"{p.name.strip()} {k + 1}" for k in range(p.count)] if split else [p.name.strip()]

@@ -20,6 +20,7 @@ from coatlog.shop.lock import hold_shop
 from coatlog.shop.models import Shop
 
 from . import plan_queue
+from .apart import apart
 from .models import JobProjection, ShopPlan
 from .shop_problem import Floor, floor_of
 
@@ -54,14 +55,20 @@ def reflow(shop: Shop, now: int, touched: Collection[UUID] = ()) -> bool:
         plan_queue.want_plan(shop, now)
         return False
     floor = floor_of(shop, now)
-    p = floor.problem()
-    if p is None:
+    (p, plan), failed = apart("the plan", lambda: _planned(floor), (None, None))
+    if failed:
+        return False  # what was told is on the log; the rows keep the plan they had
+    if p is None or plan is None:
         rows = JobProjection.objects.filter(pk__in=[s.row.pk for s in floor.stands])
         rows.update(plan=None, tasks_left=0)
         return False
-    plan = laid_from_now(floor, p)
     _write(floor, p, plan)
     return bool(plan.conflicts)
+
+
+def _planned(floor: Floor) -> tuple[Problem | None, Plan | None]:
+    p = floor.problem()
+    return p, None if p is None else laid_from_now(floor, p)
 
 
 def _carry_forward(shop: Shop, now: int, touched: Collection[UUID]) -> None:
@@ -70,7 +77,10 @@ def _carry_forward(shop: Shop, now: int, touched: Collection[UUID]) -> None:
         row = getattr(job, "projection", None)
         if row is None or row.plan is None:
             continue
-        p = floor_of(shop, now, only=job).problem(only=job)
+        floor = floor_of(shop, now, only=job)
+        p, failed = apart("the plan of a job", lambda floor=floor, job=job: floor.problem(only=job), None)
+        if failed:
+            continue
         own = {} if p is None else p.tasks
         plan = from_stored(Plan, row.plan)
         tasks = tuple(
@@ -228,8 +238,7 @@ def _laid_out_again(shop: Shop, now: int) -> dict[UUID, Plan | None]:
     key = (seq, now // STALE_S, made or 0)
     if shop.pk not in _again or _again[shop.pk][0] != key:
         floor = floor_of(shop, now)
-        p = floor.problem()
-        plan = None if p is None else laid_from_now(floor, p)
+        p, plan = _planned(floor)
         shares = {
             s.job.pk: None if p is None or plan is None else _share(floor, p, plan, str(s.job.pk))
             for s in floor.stands

@@ -22,6 +22,7 @@ from coatlog.shop.lock import hold_planner, hold_shop
 from coatlog.shop.models import Member, Place, Shop
 
 from . import posting
+from .apart import apart
 from .models import JobProjection
 from .plan_queue import ask, full, want_past
 from .planning import mend, plan_shop
@@ -91,7 +92,8 @@ def post_entries(member: Member, drafts: list[Draft], *, sent_at: int) -> list[O
     stored = {o.id for o in posted.outcomes if o.result == "stored"}
     job_id = next((d.job_id for d in drafts if d.id in stored and d.job_id is not None), None)
     if posted.broken and job_id is not None:
-        mend(member, job_of(member, job_id))
+        job = job_of(member, job_id)
+        apart("a better order", lambda: mend(member, job), None)
     return posted.outcomes
 
 

@@ -87,12 +87,23 @@ class Floor:
                 parts_from=s.job.parts_from,
                 keyed=wishes.keyed,
             )
-            for s in self.stands
+            for s in self._apart()
             if only is None or s.job.pk == only.pk
         ]
         if not any(p.tasks for p in parts):
             return None
         return wished(merge(parts), wishes)
+
+    def _apart(self) -> list[Stand]:
+        """The jobs, without those whose parts go by the ids of another's: a job taken in twice."""
+        seen: set[str] = set()
+        out = []
+        for s in self.stands:
+            ids = {p.id for p in s.facts.parts}
+            if not ids & seen:
+                out.append(s)
+            seen |= ids
+        return out
 
     def lead_s(self, p: Problem) -> dict[str, int]:
         """Time to mix, set up and put on each coat, by task key [s]."""

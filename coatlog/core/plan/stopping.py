@@ -9,11 +9,11 @@ pots, the waits.
 from __future__ import annotations
 
 import dataclasses
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 from ..run.task_key import clean_key
-from .layout import lay_out
+from .layout import lay_out, legal
 from .plan import Plan, Task
 from .problem import Link, Problem, ToDo, link_windows
 
@@ -86,13 +86,14 @@ def stop_points(
     for at in (p.now, *ends):
         back = next_opening(hours, at)
         fails: list[tuple[int, str, str]] = []
+        done = {k for k in p.tasks if k in times and times[k].end_at <= at}
         for part, chain in chains.items():
-            n = sum(k in times and times[k].end_at <= at for k in chain)
-            then = times.get(chain[n]) if n < len(chain) else None
-            if then is not None and then.start_at < at and (then.locked or at > p.now):
-                fails.append((at, part, f"{then.label} is in progress"))
+            begun = (times[k] for k in chain if k in times and k not in done)
+            going = next((t for t in begun if t.start_at < at and (t.locked or at > p.now)), None)
+            if going is not None:
+                fails.append((at, part, f"{going.label} is in progress"))
                 continue
-            safe, until, why = _window(p, chain, n, times, links, back, lead_s)
+            safe, until, why = _window(p, chain, done, times, links, back, lead_s)
             if not safe:
                 fails.append((until or 0, part, f"{_name(p, part)}: {why}"))
         first = min(fails) if fails else None
@@ -146,8 +147,9 @@ def finish_before(
         when = {t.key: t for t in laid.tasks}
         if _too_late(chains, trial, when, leave_at):
             return None
+        done = _kept(chains, trial)
         return laid, [
-            k for k in chains if not _window(free, chains[k], trial[k], when, links, back_at, lead_s)[0]
+            k for k in chains if not _window(free, chains[k], done, when, links, back_at, lead_s)[0]
         ]
 
     keep = _given_back(chains, keep, ask)
@@ -176,9 +178,9 @@ def _by_plan(
         n = next((i for i, k in enumerate(chain) if ends(k) > leave_at), len(chain))
         if n == 0 and chain[0] in times and times[chain[0]].locked:
             n = 1  # it is going on: it will be ended, late or not
-        safe = [k for k in range(n + 1) if _window(p, chain, k, times, links, back_at, lead_s)[0]]
-        keep[part] = n if not safe or (n and times[chain[n - 1]].locked) else max(safe)
-    kept = {k for part, chain in chains.items() for k in chain[: keep[part]]}
+        keep[part] = n
+    keep |= _better_left(p, chains, keep, times, links, back_at, lead_s)
+    kept = _kept(chains, keep)
     tasks = tuple(t for t in plan.tasks if t.key in kept or t.waits_key in kept)
     return _told(p, chains, keep, tasks, leave_at, back_at, lead_s)
 
@@ -193,8 +195,9 @@ def _told(
     lead_s: Mapping[str, int],
 ) -> Leaving:
     times, links = {t.key: t for t in tasks}, p.links_to()
+    done = _kept(chains, keep) & times.keys()
     left = tuple(
-        _left(p, part, chains[part], keep[part], times, links, leave_at, back_at, lead_s) for part in chains
+        _left(p, part, chains[part], done, times, links, leave_at, back_at, lead_s) for part in chains
     )
     lost = [x for x in left if not x.safe]
     first = min(lost, key=lambda x: x.closes_at or 0) if lost else None
@@ -218,7 +221,7 @@ def _laid_off(
     while True:
         times = {t.key: t for t in _laid(p, chains, keep).tasks}
         if not times:  # they do not go together: what is going on, and then what can be given to it
-            return {part: int(p.tasks[chain[0]].began_at is not None) for part, chain in chains.items()}
+            return {part: int(_goes_on(p, chain)) for part, chain in chains.items()}
         if _too_late(chains, keep, times, leave_at):
             keep = {part: _in_time(chain[: keep[part]], times, leave_at) for part, chain in chains.items()}
             continue
@@ -266,11 +269,34 @@ def _given_back(
 
 
 def _chains(p: Problem) -> dict[str, list[str]]:
-    """Tasks of each part in order, a coat that is going on first."""
-    out: dict[str, list[str]] = {}
+    """All each part waits for, in working order: its own tasks, and those it shares with its neighbours.
+
+    A wash that four wheels have together is before the first coat of every one of them.  What is going on
+    comes first, whatever should have been done before it.
+    """
+    place = {k: i for i, k in enumerate(legal(tuple(p.tasks), p.before()))}
+    before = p.before()
+    own: dict[str, list[str]] = {}
     for key, t in p.tasks.items():
-        out.setdefault(t.part_id, []).append(key)
+        own.setdefault(t.part_id, []).append(key)
+    out: dict[str, list[str]] = {}
+    for part, keys in own.items():
+        found, ahead = set(keys), list(keys)
+        while ahead:
+            more = [k for k in before.get(ahead.pop(), ()) if k in p.tasks and k not in found]
+            found |= set(more)
+            ahead += more
+        out[part] = sorted(found, key=lambda k: (p.tasks[k].began_at is None, place[k]))
     return out
+
+
+def _goes_on(p: Problem, chain: Sequence[str]) -> bool:
+    return p.tasks[chain[0]].began_at is not None
+
+
+def _kept(chains: Mapping[str, list[str]], keep: Mapping[str, int]) -> set[str]:
+    """What is done where so many tasks of each chain are."""
+    return {k for part, chain in chains.items() for k in chain[: keep[part]]}
 
 
 def _laid(
@@ -282,12 +308,17 @@ def _laid(
     by_at: int | None = None,
 ) -> Plan:
     """The kept tasks laid out alone: what closes first goes first, then layer by layer."""
-    kept = {k for part, chain in chains.items() for k in chain[: keep[part]]}
+    kept = _kept(chains, keep)
     tasks = {k: t for k, t in p.tasks.items() if k in kept}
-    sub = dataclasses.replace(p, tasks=tasks, links=tuple(x for x in p.links if x.b_key in kept))
-    ends = {part: _closes(p.tasks[chain[0]]) for part, chain in chains.items()}
-    depth = {k: i for chain in chains.values() for i, k in enumerate(chain)}
-    order = sorted(tasks, key=lambda k: (depth[k], ends[tasks[k].part_id], k))
+    links = tuple(x for x in p.links if x.b_key in kept and x.a_key in kept)
+    sub = dataclasses.replace(p, tasks=tasks, links=links)
+    ends: dict[str, int] = {}
+    depth: dict[str, int] = {}
+    for chain in chains.values():
+        for i, k in enumerate(chain):
+            depth[k] = max(depth.get(k, 0), i)
+            ends[k] = min(ends.get(k, 2**60), _closes(p.tasks[chain[0]]))
+    order = sorted(tasks, key=lambda k: (depth[k], ends[k], k))
     return lay_out(tuple(order), sub, slack=slack, passes=MOST_PASSES, by_at=by_at)
 
 
@@ -311,35 +342,50 @@ def _better_left(
     back_at: int,
     lead_s: Mapping[str, int],
 ) -> dict[str, int]:
-    """Parts that fewer tasks would leave safe, and how many: not safe as they are, nor going on."""
-    out = {}
+    """Parts that fewer tasks would leave safe, and how many: not safe as they are, nor going on.
+
+    What parts share is given up by all of them or by none: not where one of them is then done.
+    """
+    kept = _kept(chains, keep) & times.keys()
+    whole = {k for part, chain in chains.items() if keep[part] == len(chain) for k in chain}
+    out: dict[str, int] = {}
     for part, chain in chains.items():
         n = keep[part]
-        if n in (0, len(chain)) or times[chain[n - 1]].locked:
+        if n in (0, len(chain)) or _window(p, chain, kept, times, links, back_at, lead_s)[0]:
             continue
-        safe = [k for k in range(n + 1) if _window(p, chain, k, times, links, back_at, lead_s)[0]]
-        if safe and max(safe) < n:
-            out[part] = max(safe)
+        for fewer in range(n - 1, -1, -1):
+            given_up = chain[fewer]
+            if given_up in whole or (given_up in times and times[given_up].locked):
+                break
+            done = kept - set(chain[fewer:])
+            if _window(p, chain, done, times, links, back_at, lead_s)[0]:
+                dropped = set(chain[fewer:])
+                for other, its in chains.items():
+                    first = next((i for i, k in enumerate(its) if k in dropped), len(its))
+                    if first < keep[other]:
+                        out[other] = min(out.get(other, keep[other]), first)
+                break
     return out
 
 
 def _window(
     p: Problem,
     chain: Sequence[str],
-    n: int,
+    done: Collection[str],
     times: Mapping[str, Task],
     links: Mapping[str, Sequence[Link]],
     back_at: int,
     lead_s: Mapping[str, int],
 ) -> tuple[bool, int | None, str]:
-    """Left after `n` tasks: is it safe, when does the next window close, and why."""
-    if n == len(chain):
+    """Left with these tasks done: is it safe, when does the next window close, and why."""
+    ahead = [k for k in chain if k not in done]
+    if not ahead:
         return True, None, "all done"
-    if p.tasks[chain[n]].blocked is not None:
-        return False, None, p.tasks[chain[n]].blocked or ""
-    running = [x for k in chain[n:] if (x := _clock(p, chain[:n], k, times, links)) is not None]
+    if p.tasks[ahead[0]].blocked is not None:
+        return False, None, p.tasks[ahead[0]].blocked or "cannot be planned"
+    running = [x for k in ahead if (x := _clock(p, done, k, times, links)) is not None]
     if not running:
-        waits = any(a in chain[:n] for k in chain[n:] for a in (x.a_key for x in links.get(k, ())))
+        waits = any(x.a_key in done for k in ahead for x in links.get(k, ()))
         return True, None, "no time limit for the next coat" if waits else "no time limit"
     # The one that leaves least time once work goes on.
     key, closes = min(running, key=lambda x: x[1] - lead_s.get(x[0], 0))
@@ -354,17 +400,20 @@ def _window(
 
 def _clock(
     p: Problem,
-    done: Sequence[str],
+    done: Collection[str],
     key: str,
     times: Mapping[str, Task],
     links: Mapping[str, Sequence[Link]],
 ) -> tuple[str, int] | None:
-    """When a task that is left must have begun, by what is done; None: nothing presses it."""
+    """When a task that is left must have begun, by what is done; None: nothing presses it.
+
+    What a plan cannot place has no time, so nothing runs from it.
+    """
     ends = []
     if p.tasks[key].windows and all(c is not None for _, c in p.tasks[key].windows):
         ends.append(max(c for _, c in p.tasks[key].windows if c is not None))
     for link in links.get(key, ()):
-        if link.a_key not in done:
+        if link.a_key not in done or link.a_key not in times:
             continue
         before = times[link.a_key]
         # `lead_s` has the coat's own time in it already.
@@ -378,19 +427,20 @@ def _left(
     p: Problem,
     part: str,
     chain: Sequence[str],
-    n: int,
+    done: Collection[str],
     times: Mapping[str, Task],
     links: Mapping[str, Sequence[Link]],
     leave_at: int,
     back_at: int,
     lead_s: Mapping[str, int],
 ) -> PartLeft:
-    safe, closes, why = _window(p, chain, n, times, links, back_at, lead_s)
-    last = times[chain[n - 1]] if n else None
+    safe, closes, why = _window(p, chain, done, times, links, back_at, lead_s)
+    own = [times[k] for k in chain if k in done]
+    last = max(own, key=lambda t: (t.end_at, t.start_at)) if own else None
     cleaned = times.get(clean_key(last.key), last) if last is not None else None
     return PartLeft(
         part_id=part,
-        done=n,
+        done=len(own),
         of=len(chain),
         safe=safe,
         why=why,
