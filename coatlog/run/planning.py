@@ -30,7 +30,7 @@ from coatlog.shop.models import Member
 from . import posting
 from .models import PlanDoc, ShopPlan
 from .plan_queue import full
-from .reflow import FULL_S, MOST_S, is_small, keep, laid_from_now, plans_as_of, with_lateness
+from .reflow import FULL_S, MOST_S, SMALL_MOST_S, is_small, keep, laid_from_now, plans_as_of, with_lateness
 from .shop_problem import Floor, floor_of
 
 LIMIT_S = 2.0  # [s] a plan that is asked for may take
@@ -80,7 +80,7 @@ def _has_tasks(p: Problem, job: Job) -> bool:
 def _solved(floor: Floor, p: Problem, wishes: Wishes, limit_s: float) -> Plan:
     """The best plan found; where there are many tasks, from the order that stands and within the time."""
     if is_small(p):
-        plan = solve(p, objective=wishes.objective, limit_s=limit_s)
+        plan = solve(p, objective=wishes.objective, limit_s=limit_s, most_s=max(2 * limit_s, SMALL_MOST_S))
     else:
         known, _ = floor.order(p)
         plan = solve(p, objective=wishes.objective, limit_s=limit_s, known=known, most_s=max(limit_s, MOST_S))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+import time
 from collections import Counter
 from collections.abc import Collection, Mapping
 from uuid import UUID
@@ -39,6 +40,7 @@ __all__ = [
 
 STALE_S = 60
 FEW_TASKS = 60
+SMALL_MOST_S = 1.5  # [s] for the same with few: what cannot be met keeps no tap waiting longer
 MOST_S = 1.0  # [s] for other orders where the standing one cannot be met, with many tasks
 FULL_S = 8.0  # [s] for the same by the worker, where nobody waits at a button
 MOST_SHOPS = 32
@@ -150,13 +152,15 @@ def laid_from_now(floor: Floor, p: Problem, most_s: float = MOST_S) -> Plan:
     """
     order, news = floor.order(p)
     goal = floor.wishes.objective
+    until = time.monotonic() + (SMALL_MOST_S if is_small(p) else most_s)
     best = stood(order, p)
-    if news and is_small(p):
-        trials = (best, *(lay_out(o, p) for o in list_orders(p)))
-        best = min(trials, key=lambda plan: cost(plan, p, goal))
+    for other in list_orders(p) if news and is_small(p) else ():
+        if time.monotonic() > until:
+            break
+        best = min((best, lay_out(other, p)), key=lambda plan: cost(plan, p, goal))
     if best.finish_at is None:
         # A part whose window cannot be met is left out and named; the rest is laid out.
-        best = solve(p, objective=goal, limit_s=0, known=order, most_s=None if is_small(p) else most_s)
+        best = solve(p, objective=goal, limit_s=0, known=order, most_s=max(0.1, until - time.monotonic()))
     return with_lateness(dataclasses.replace(best, wishes=floor.wishes), p, floor)
 
 

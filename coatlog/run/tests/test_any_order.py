@@ -45,7 +45,8 @@ class AnyOrderTest(ShopMixin, TestCase):
         self.client = self.signed_in("owner1")
         self.client.raise_request_exception = False
         # What is laid out, not how long it is improved.
-        self.enterContext(mock.patch("coatlog.run.planning.LIMIT_S", 0.0))
+        for name, most_s in (("planning.LIMIT_S", 0.0), ("planning.SMALL_MOST_S", 0.2), ("reflow.SMALL_MOST_S", 0.2)):
+            self.enterContext(mock.patch(f"coatlog.run.{name}", most_s))
 
     def painted(self, names: tuple[str, ...], place: Any, *, planned: bool = True) -> Job:
         """A job in colour and clear; `planned`: its steps stand in the plan."""
@@ -107,7 +108,7 @@ class AnyOrderTest(ShopMixin, TestCase):
 
     def test_any_log_at_any_hour_over_several_jobs(self) -> None:
         @settings(
-            max_examples=12, deadline=None, suppress_health_check=list(HealthCheck), derandomize=True,
+            max_examples=10, deadline=None, suppress_health_check=list(HealthCheck), derandomize=True,
             phases=[Phase.explicit, Phase.generate], print_blob=False,
         )  # fmt: skip
         @given(st.data())
