@@ -157,9 +157,7 @@ def _job_page(member: Member, job: Job, row: JobProjection, now: int, waits: int
     )
 
 
-def _stops(
-    floor: Floor, job: Job, plan: Plan | None, hours: tuple[tuple[int, int], ...]
-) -> list[StopPoint]:
+def _stops(floor: Floor, job: Job, plan: Plan | None, hours: tuple[tuple[int, int], ...]) -> list[StopPoint]:
     p = floor.problem(only=job)
     return list(stop_points(p, plan, hours, lead_s=floor.lead_s(p))) if p and plan else []
 

@@ -90,7 +90,9 @@ def get_now(request: HttpRequest, q: Query[NowQuery]) -> NowPage:
         key=lambda c: (c.latest_start_at is None, c.latest_start_at or c.opens_at or 0),
     )
     due.sort(key=lambda d: (d.due_at, d.asset, d.what))
-    return NowPage(now_at=now, due=due, due_left=waiting - len(served), lines=lines, clocks=clocks, failed=panels.failed)
+    return NowPage(
+        now_at=now, due=due, due_left=waiting - len(served), lines=lines, clocks=clocks, failed=panels.failed
+    )
 
 
 def _line(

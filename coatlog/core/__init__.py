@@ -9,4 +9,4 @@ run                          facts and entries in, the state of a job and a plan
 errors, why, codec           refusals in words, where a number comes from, plain data in and out
 """
 
-CORE_VERSION = "13"
+CORE_VERSION = "14"

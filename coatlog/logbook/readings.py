@@ -33,11 +33,14 @@ def climate_of(shop: Shop, place_ids: set[str], *, since: int) -> Climate:
             rain_mm=tuple(r[7] for r in rows) if place_id in outdoors else (),
         )
     name = {"last": last, "default": [shop.default_air_degc, shop.default_rh_frac]}
+    if outdoors & places.keys():
+        name["outdoors"] = sorted(outdoors & places.keys())
     return Climate(
         id=content_id(name),
         places=places,
         default_air_degc=shop.default_air_degc,
         default_rh_frac=shop.default_rh_frac,
+        outdoors=tuple(sorted(outdoors & places.keys())),
     )
 
 

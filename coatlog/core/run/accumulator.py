@@ -12,7 +12,7 @@ from .in_service import ServiceRecord
 from .states import Ended, Flag, LogFinding
 from .timeline import Reading
 
-__all__ = ["Accumulator", "BatchRecord", "CoatRecord", "PourRecord"]
+__all__ = ["Accumulator", "BatchRecord", "CoatRecord", "Deed", "PourRecord"]
 
 
 @dataclass(slots=True)
@@ -86,6 +86,17 @@ class PourRecord(NamedTuple):
     can: CanBody | None = None
 
 
+class Deed(NamedTuple):
+    """A step as it was told: when, its id in the list or a word, with what grit, and whether it held."""
+
+    at: int
+    part_ids: tuple[str, ...]
+    word: str
+    check_id: str | None
+    grit: int | None
+    held: bool
+
+
 @dataclass(slots=True)
 class BatchRecord:
     """What entries said of one batch: pours, when it was mixed and closed [epoch s], what was left."""
@@ -111,6 +122,10 @@ class Accumulator:
     coats: dict[str, CoatRecord] = field(default_factory=dict)
     batches: dict[str, BatchRecord] = field(default_factory=dict)
     steps: list[tuple[int, str, tuple[str, ...]]] = field(default_factory=list)
+    deeds: list[Deed] = field(default_factory=list)
+    #: where a part was told to be: (when, place) in order; before the first the place of its facts
+    places: dict[str, list[tuple[int, str]]] = field(default_factory=dict)
+    moves: list[tuple[int, str, str, str]] = field(default_factory=list)
     failed: dict[tuple[str, str], int] = field(default_factory=dict)
     step_checks: list[tuple[str, bool, tuple[str, ...]]] = field(default_factory=list)
     checks: dict[str, dict[str, tuple[int, bool]]] = field(default_factory=dict)
@@ -128,6 +143,13 @@ class Accumulator:
     def coat(self, coat_id: str) -> CoatRecord:
         """The record of a coat, begun where there is none yet."""
         return self.coats.setdefault(coat_id, CoatRecord(coat_id=coat_id))
+
+    def stands(self, part_id: str, at: int, place_id: str) -> None:
+        """A part is in a place from an instant on; said again where it is, nothing changes."""
+        told = self.places.setdefault(part_id, [])
+        if not told or told[-1][1] != place_id:
+            told.append((at, place_id))
+            told.sort(key=lambda x: x[0])
 
     def life(self, part_id: str) -> ServiceRecord | None:
         """The service a part is in now."""

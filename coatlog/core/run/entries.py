@@ -13,7 +13,7 @@ from typing import Any, Literal
 from ..codec import from_plain
 from ..errors import Underspecified
 
-__all__ = ["BODIES", "DamageFound", "Entry", "check_body", "parse_body", "read_body"]
+__all__ = ["BODIES", "DamageFound", "Entry", "check_body", "parse_body", "read_body", "read_grit"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -64,11 +64,16 @@ class StepDone:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CanBody:
-    """Which can it came out of, as its label says: lot, and when it expires and was opened ("2027-03-31")."""
+    """Which can it came out of, as its label says: lot, and when it expires and was opened ("2027-03-31").
+
+    `of`: the sheet whose system it belongs to, `product` what it is called; "": that of the mix.
+    """
 
     lot: str = ""
     expires_on: str = ""
     opened_on: str = ""
+    of: str = ""
+    product: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -139,6 +144,14 @@ class CoatStarted:
     gun: str = ""
     breathing: Literal["air_fed", "cartridge", "none"] | None = None
     sensitised: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Moved:
+    """Parts carried to another place: their air is its air from then on."""
+
+    part_ids: tuple[str, ...]
+    place_id: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -355,6 +368,7 @@ BODIES: dict[str, type] = {
     "batch_mixed": BatchMixed,
     "batch_closed": BatchClosed,
     "coat_started": CoatStarted,
+    "moved": Moved,
     "coat_paused": CoatPaused,
     "coat_resumed": CoatPaused,
     "coat_done": CoatDone,
@@ -452,9 +466,16 @@ def check_body(kind: str, parsed: Any) -> None:
         _check_can(parsed.can)
 
 
+def read_grit(text: str | None) -> int | None:
+    """A grit as it was typed, "P80" or "80" (FEPA P); None: none, or nobody can tell."""
+    digits = (text or "").strip().upper().removeprefix("P").strip()
+    return int(digits) if digits.isascii() and digits.isdigit() and 6 <= int(digits) <= 10_000 else None
+
+
 def _check_can(can: CanBody) -> None:
-    if len(can.lot) > 60:
-        raise Underspecified("body.can.lot", can.lot[:60], "at most 60 letters")
+    for name, most in (("lot", 60), ("product", 80), ("of", 80)):
+        if len(getattr(can, name)) > most:
+            raise Underspecified(f"body.can.{name}", getattr(can, name)[:60], f"at most {most} letters")
     for name in ("expires_on", "opened_on"):
         given = getattr(can, name)
         try:

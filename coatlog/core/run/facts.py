@@ -20,6 +20,7 @@ from .spray_pattern import angles
 __all__ = [
     "METHODS",
     "PLANNED",
+    "UNLOGGED",
     "Face",
     "Facing",
     "Facts",
@@ -209,6 +210,8 @@ def of_system(key: str) -> bool:
 
 #: What a job's choice `steps` says where its steps are planned like its coats.
 PLANNED = "planned"
+#: What a job's choice `steps_log` says where the shop keeps no log of its steps.
+UNLOGGED = "none"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -243,6 +246,11 @@ class Facts:
     def plans_steps(self) -> bool:
         """Whether the plan holds the steps of this job, or its coats alone."""
         return self.choices.get("steps") == PLANNED
+
+    @property
+    def logs_steps(self) -> bool:
+        """Whether the shop ticks its steps; one that does not is not told of each that is missing."""
+        return self.choices.get("steps_log") != UNLOGGED
 
     def steps_of(self, part_id: str) -> tuple[Work, ...]:
         """The step list of a part in working order."""

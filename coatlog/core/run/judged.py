@@ -12,14 +12,16 @@ from dataclasses import replace
 from datetime import UTC, date, datetime
 
 from ..sheet import Component, Sheet
-from ..stack.surfaces import SUBSTRATES
+from ..stack.surfaces import RUSTS, SUBSTRATES
 from ..why import Why
 from .accumulator import Accumulator, BatchRecord, CoatRecord
 from .amounts import planned_dry_um
 from .drawn import share_ml
 from .facts import Facts, Layer, Part
-from .judged_air import judge_air, judge_breathing, judge_heat, judge_open_air
-from .part_log import PRACTICE, PartLog, Values, of_coat
+from .judged_air import judge_air, judge_breathing, judge_first_night, judge_heat, judge_open_air
+from .judged_preparation import judge_preparation
+from .judged_use import judge_use
+from .part_log import PRACTICE, Held, PartLog, Values, of_coat
 from .recoat_windows import Opening, reach_min, sheet_pace
 from .states import Batch, Film, LogFinding
 
@@ -29,7 +31,9 @@ RATIO_OFF, RATIO_RUINS = 0.05, 0.15  # assumed: share by which a hardener may be
 SHORT_ML = 0.15  # assumed: share by which a mix may fall short of what its coats take
 OVERDRAWN = 0.05  # assumed
 THIN, THICK = 0.8, 1.25  # of the nominal film: the 80 % rule of ISO 19840; the upper one is assumed
-SLIP = 0.02  # assumed
+SLIP = 0.02  # assumed: share of a wait within which nobody reads a clock
+CLOCK_S = 60  # assumed: nor so finely
+POLISHES = ("polish", "denib")
 NEARLY = 0.10  # assumed: so small a share of the wait short is a note
 BARE_METAL_S = 4 * 3600
 COLOURS = ("base", "tint", "can")
@@ -55,16 +59,22 @@ def judge_part(b: Accumulator, log: PartLog, batches: Mapping[str, Batch]) -> It
         known, sheet = b.known.get(record.facts_id, facts), log.sheets[i]
         layer = next(x for x in known.layers if x.id == record.layer_id)
         if i:
-            yield from _recoat(log, i, sheet)
+            yield from _recoat(log, i)
         else:
             yield from _bare_metal(log, record)
+        yield from judge_preparation(log, i, sheet, layer)
         for f in (*_pots(log, record, batches), *judge_air(log, film, record, sheet)):
             yield _met_by_thumb(f, passed)
         yield from _film(log, i, film, record, sheet, layer)
         yield from judge_open_air(log, film, record, sheet, known.methods[layer.method_id].id)
         yield from judge_heat(log, film, record, sheet)
-        yield from judge_breathing(log, record, sheet)
+        first = all(r.layer_id != record.layer_id for r in log.records[:i])
+        yield from judge_breathing(log, record, sheet, first=first)
+        yield from judge_first_night(log, i, film, record, sheet)
         yield from _sanded_early(log, i, film, sheet)
+        if first and facts.plans_steps:
+            yield from _no_mix(log, record, sheet)
+    yield from judge_use(b, log, facts)
     yield from _whole(log, facts)
     yield from _lots(log, batches)
     yield from _fewer(b, log)
@@ -93,33 +103,57 @@ def _met_by_thumb(f: LogFinding, passed: int | None) -> LogFinding:
 # Coats ----------------------------------------------------------------------------------------------
 
 
-def _recoat(log: PartLog, i: int, sheet: Sheet) -> Iterator[LogFinding]:
-    """The coat on top, against the window of the one below."""
-    record, lower = log.records[i], log.state.films[i - 1]
-    opens, last_close = log.openings[i - 1]
+def _recoat(log: PartLog, i: int) -> Iterator[LogFinding]:
+    """The coat on top, against the window of the one below: what holds whatever the air really was."""
+    record, lower, held = log.records[i], log.state.films[i - 1], log.held[i - 1]
+    if held is None:
+        return
     start = record.started_at
-    state = lower.spans[-1].state if lower.spans else ""
     why = lower.spans[-1].why if lower.spans else PRACTICE
-    sanded = next((o for o in opens if o.word == "open_sanded" and _inside(o, start)), None)
-    if sanded is not None and last_close is not None and last_close < start:
-        over_s = sanded.from_at - last_close
-        yield of_coat(
-            log, record, "coat.late", "ruins", start, values={"by_s": over_s}, why=why, met_at=sanded.from_at
-        )
+    inside = next((o for o in held.opens if _inside(o, start)), None)
+    over = held.last_close is not None and held.last_close < start
+    if inside is not None and not (over and inside.word == "open_sanded"):
         return
-    if state == "over_age" and last_close is not None:
-        yield of_coat(log, record, "coat.late", "ruins", start, values={"by_s": start - last_close}, why=why)
+    if inside is not None and held.last_close is not None:
+        # Sanded because its time was over; sanded as the list has it is no remedy, it is the work.
+        if not _keyed_as_listed(log, i):
+            values: Values = {"by_s": inside.from_at - held.last_close}
+            at = inside.from_at
+            yield of_coat(log, record, "coat.late", "ruins", start, values=values, why=why, met_at=at)
         return
-    if state not in ("wet", "flash") or (state == "flash" and not opens and last_close is None):
-        return  # the sheet gives no window for this: there is nothing to hold it against
-    opens_at = min((o.from_at for o in opens if o.from_at > start), default=None)
-    by_s = 0 if opens_at is None else opens_at - start
-    done = lower.done_at if lower.done_at is not None else lower.started_at
-    wait_s = max(1, (opens_at or start) - done)
-    if state == "flash" and opens_at is not None and by_s <= max(60, SLIP * wait_s):
+    opens_at = min(
+        (o.from_at for o in held.opens if o.from_at > start and o.word != "open_sanded"), default=None
+    )
+    if opens_at is None and over:
+        keyed_to = [o.to_at for o in held.opens if o.word == "open_sanded" and o.to_at and o.to_at < start]
+        by_s = start - max([held.last_close or 0, *keyed_to])
+        grace_s = max(CLOCK_S, SLIP * ((held.last_close or start) - lower.started_at))
+        if by_s > grace_s and not _keyed_as_listed(log, i):
+            yield of_coat(log, record, "coat.late", "ruins", start, values={"by_s": by_s}, why=why)
+        return
+    yield from _too_soon(log, record, held, opens_at, why)
+
+
+def _too_soon(
+    log: PartLog, record: CoatRecord, held: Held, opens_at: int | None, why: Why
+) -> Iterator[LogFinding]:
+    """Before its window; `opens_at`: None where it never opens, or the sheet gives none."""
+    start = record.started_at
+    wet = not held.wet_in_wet and (held.tacky_at is None or start < held.tacky_at)
+    until = opens_at
+    if until is None:
+        if not wet:
+            return  # the sheet gives no window for this: there is nothing to hold it against
+        until = held.tacky_at
+    by_s = 0 if until is None else until - start
+    wait_s = max(1, (until or start) - held.done_at)
+    if until is not None and by_s <= max(CLOCK_S, SLIP * wait_s):
         return  # nobody reads a clock so finely
-    values = {"by_s": by_s, "wait_s": wait_s}
-    if state == "wet":
+    values: Values = {"by_s": by_s, "wait_s": wait_s}
+    if any(_inside(o, start) for o in held.real):
+        # Early by the table alone: it was warmer than the table goes, and a minimum shortens in fact.
+        yield of_coat(log, record, "coat.early", "note", start, values=values, why=why)
+    elif wet:
         yield of_coat(log, record, "coat.on_wet", "ruins", start, values=values, why=why)
     else:
         severity = "note" if by_s <= NEARLY * wait_s else "risks"
@@ -127,16 +161,34 @@ def _recoat(log: PartLog, i: int, sheet: Sheet) -> Iterator[LogFinding]:
 
 
 def _inside(o: Opening, at: int) -> bool:
-    return o.from_at <= at and (o.to_at is None or at < o.to_at)
+    return o.from_at <= at and (o.to_at is None or at <= o.to_at)
+
+
+def _keyed_as_listed(log: PartLog, i: int) -> bool:
+    """Whether the list has the film below keyed before this coat, and the log says that it was."""
+    record, since = log.records[i], log.records[i - 1].started_at
+    keys = {w.key for w in log.listed if w.kind == "abrade"}
+    return any(d.held and d.check_id in keys and since <= d.at <= record.started_at for d in log.deeds)
+
+
+#: steps that leave metal bright
+BRIGHT = ("abrade", "blast", "steel_grit", "scuff", "wet_sand", "wire_brush", "rinse_ph", "deoxidise")
 
 
 def _bare_metal(log: PartLog, record: CoatRecord) -> Iterator[LogFinding]:
-    ground = SUBSTRATES.get(log.part.substrate)
-    keyed = [at for at, step in log.steps if step == "abrade" and at <= record.started_at]
-    if ground is None or ground.metal not in ("steel", "aluminium") or not keyed:
+    ground = SUBSTRATES.get(log.ground_id)
+    if ground is None or ground.metal not in RUSTS or ground.rust:
         return
-    over_s = record.started_at - max(keyed) - BARE_METAL_S
-    if over_s > 0:
+    steps = {w.key: w.step for w in log.listed}
+    bright = [
+        d.at
+        for d in log.deeds
+        if d.held
+        and d.at <= record.started_at
+        and (steps.get(d.check_id or "") in BRIGHT or d.word == "abrade")
+    ]
+    over_s = record.started_at - max(bright) - BARE_METAL_S if bright else 0
+    if over_s > SLIP * BARE_METAL_S:
         values: Values = {"by_s": over_s, "limit_s": BARE_METAL_S}
         yield of_coat(log, record, "metal.bare", "risks", record.started_at, values=values, why=PRACTICE)
 
@@ -150,6 +202,15 @@ def _pots(log: PartLog, record: CoatRecord, batches: Mapping[str, Batch]) -> Ite
         if batch.sheet_id and batch.sheet_id != record.sheet_id:
             yield of_coat(log, record, "coat.wrong_material", "ruins", start, batch_id=batch_id, why=PRACTICE)
         why = Why(kind="sheet", ref="pot life")
+        sheet = next((x for x in log.sheets if x.id == record.sheet_id), None)
+        stands_s = sheet.induction_s if sheet is not None and batch.hardener_in_at is not None else 0
+        ready_at = (batch.hardener_in_at or 0) + stands_s
+        if stands_s and start < ready_at - max(CLOCK_S, SLIP * stands_s):
+            yield of_coat(
+                log, record, "mix.induction", "risks", start, batch_id=batch_id,
+                values={"by_s": ready_at - start, "limit_s": stands_s},
+                why=Why(kind="sheet", ref="induction"),
+            )  # fmt: skip
         if batch.gels_at is not None and start > batch.gels_at:
             values: Values = {"by_s": start - batch.gels_at}
             yield of_coat(
@@ -158,6 +219,14 @@ def _pots(log: PartLog, record: CoatRecord, batches: Mapping[str, Batch]) -> Ite
         elif batch.use_by_at is not None and start > batch.use_by_at:
             values = {"by_s": start - batch.use_by_at}
             yield of_coat(log, record, "pot.old", "risks", start, batch_id=batch_id, values=values, why=why)
+
+
+def _no_mix(log: PartLog, record: CoatRecord, sheet: Sheet) -> Iterator[LogFinding]:
+    """A coat of what is mixed in a cup, and no mix on the log for it: said once a layer."""
+    in_cups = sheet.properties.two_pack and any(c.role == "hardener" for c in sheet.components)
+    own = [r for r in log.records if r.layer_id == record.layer_id]
+    if in_cups and not any(r.batch_ids or r.draws for r in own):
+        yield of_coat(log, record, "mix.unlogged", "note", record.started_at, why=PRACTICE)
 
 
 def _film(
@@ -189,24 +258,25 @@ def _film(
 
 
 def _sanded_early(log: PartLog, i: int, film: Film, sheet: Sheet) -> Iterator[LogFinding]:
+    """Sanded or polished before the film was hard enough for it."""
     points = sheet.points_for("sand")
     if film.done_at is None or not points:
         return
     until = log.records[i + 1].started_at if i + 1 < len(log.records) else None
-    ready = reach_min(log.air, sheet_pace(sheet, points, "min"), film.done_at)
-    for at, step in log.steps:
-        after = at > film.done_at and (until is None or at <= until)
-        if step == "abrade" and after and (ready is None or at < ready):
-            values: Values = {"by_s": 0 if ready is None else ready - at}
+    ready = reach_min(log.air, sheet_pace(sheet, points, "min"), film.done_at, edge="fair")
+    steps = {w.key: w.step for w in log.all_works}
+    for d in log.deeds:
+        step = steps.get(d.check_id or "", "")
+        works = d.word == "abrade" or step in POLISHES
+        if not works or not (d.at > film.done_at and (until is None or d.at <= until)):
+            continue
+        by_s = 0 if ready is None else ready - d.at
+        if ready is None or by_s > max(CLOCK_S, SLIP * (ready - film.done_at)):
+            code = "polished.early" if step in POLISHES else "sanded.early"
             yield of_coat(
-                log,
-                log.records[i],
-                "sanded.early",
-                "risks",
-                at,
-                values=values,
+                log, log.records[i], code, "risks", d.at, values={"by_s": by_s},
                 why=Why(kind="sheet", ref=sheet.name),
-            )
+            )  # fmt: skip
             return
 
 
@@ -271,11 +341,14 @@ def _gates(b: Accumulator, log: PartLog) -> Iterator[LogFinding]:
     gates = {g.name: g for g in log.state.gates}
     tape, off = gates.get("unmask_from"), log.state.unmasked_at
     if tape is not None and off is not None and last.done_at is not None and off > last.done_at:
-        if tape.likely_at is not None and off < tape.likely_at:
+        early_at = tape.early_at if tape.early_at is not None else tape.likely_at
+        if early_at is not None and tape.likely_at is not None and off < early_at - CLOCK_S:
             yield of_coat(
                 log, last, "unmasked.early", "risks", off, values={"by_s": tape.likely_at - off}, why=tape.why
             )
-        elif tape.closes_at is not None and off > tape.closes_at:
+        elif tape.closes_at is not None and off > tape.closes_at + max(
+            CLOCK_S, SLIP * (tape.closes_at - last.done_at)
+        ):
             yield of_coat(
                 log, last, "unmasked.late", "risks", off, values={"by_s": off - tape.closes_at}, why=tape.why
             )
@@ -285,7 +358,7 @@ def _gates(b: Accumulator, log: PartLog) -> Iterator[LogFinding]:
         gate = next((gates[n] for n in names if n in gates), None)
         if gate is None or life.in_at < last.started_at:
             continue
-        if gate.likely_at is None or life.in_at < gate.likely_at:
+        if gate.likely_at is None or life.in_at < (gate.early_at or gate.likely_at) - CLOCK_S:
             by_s = 0 if gate.likely_at is None else gate.likely_at - life.in_at
             severity = "ruins" if wet else "risks"
             yield of_coat(
@@ -335,12 +408,21 @@ def judge_batch(b: Accumulator, record: BatchRecord, batch: Batch) -> Iterator[L
                 "mix.ratio", severity, why, wanted=round(asked, 4), got=round(share, 4), off=round(off, 3)
             )
     for c in sheet.components:
-        if c.of != "ratio" and got.get(c.role) and got.get(base):
-            whole = got[base] + (got.get("hardener", 0.0) if c.of == "mix" else 0.0)
-            share = got[c.role] / whole
-            if share > c.parts * (1 + RATIO_RUINS):
-                yield found("mix.thinned", "risks", why, role=c.role, got=round(share, 3), limit=c.parts)
+        if c.role in ("base", "can", "hardener") or c.role == base or not got.get(base):
+            continue
+        whole = got[base] + (got.get("hardener", 0.0) if c.of == "mix" else 0.0)
+        share, asked = got.get(c.role, 0.0) / whole, c.parts
+        if c.of == "ratio":
+            asked = c.parts / want[base].parts
+        if share > asked * (1 + RATIO_RUINS):
+            yield found("mix.thinned", "risks", why, role=c.role, got=round(share, 3), limit=round(asked, 3))
+        elif c.of == "ratio" and share < asked * (1 - RATIO_RUINS):
+            severity = "risks" if share < asked / 2 else "note"
+            yield found("mix.short", severity, why, role=c.role, got=round(share, 3), limit=round(asked, 3))
     for p in batch.poured:
+        if p.can is not None and p.can.of and p.can.of != batch.sheet_id:
+            severity = "ruins" if p.role == "hardener" else "risks"
+            yield found("pour.wrong_product", severity, PRACTICE, role=p.role, product=p.can.product)
         if p.can is not None and (days := _days_expired(p.can.expires_on, p.at)) > 0:
             severity = "risks" if p.role in ("hardener", "can") else "note"
             yield found("can.expired", severity, why, role=p.role, lot=p.can.lot, days=days)

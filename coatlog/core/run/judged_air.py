@@ -16,9 +16,10 @@ from .recoat_windows import reach_min, sheet_pace
 from .states import Film, LogFinding
 from .timeline import GUESSES, SOURCES
 
-__all__ = ["judge_air", "judge_breathing", "judge_heat", "judge_open_air"]
+__all__ = ["judge_air", "judge_breathing", "judge_first_night", "judge_heat", "judge_open_air"]
 
 DEW_K = 0.1  # assumed: nearer to the dew point than this it is wet
+FIRST_NIGHT_S = 18 * 3600  # assumed: the afternoon it was done, and the night after it
 SPRAYED = ("spray_gun", "liner_gun", "aerosol")
 FORETOLD = (*GUESSES, "forecast")
 _SOURCES = tuple(SOURCES)
@@ -108,8 +109,51 @@ def judge_heat(log: PartLog, film: Film, record: CoatRecord, sheet: Sheet) -> It
             return
 
 
-def judge_breathing(log: PartLog, record: CoatRecord, sheet: Sheet) -> Iterator[LogFinding]:
-    """What the painter breathed through, against what the sheet asks for; unsaid is not judged here."""
+def judge_first_night(
+    log: PartLog, i: int, film: Film, record: CoatRecord, sheet: Sheet
+) -> Iterator[LogFinding]:
+    """Cold under the sheet's stop, or frost, in the night after it was dry to touch: it stands still.
+
+    A note, with how long it stood still; where the air was only assumed nothing is said.
+    """
+    points = sheet.points_for("touch")
+    if film.done_at is None or not points or i + 1 < len(log.records):
+        return
+    touch = reach_min(log.air, sheet_pace(sheet, points, "min"), film.done_at)
+    if touch is None:
+        return
+    until = film.done_at + FIRST_NIGHT_S
+    edges = log.air.t[(log.air.t > touch) & (log.air.t < until)]
+    if touch >= until or not len(edges):
+        return
+    at = np.concatenate([[touch], edges])
+    k = np.searchsorted(log.air.t, at, side="right") - 1
+    surface = log.air.surface[k]
+    known = np.array([_SOURCES[int(x)] not in FORETOLD for x in log.air.source[k]])
+    limit = max(sheet.stops_below_degc, 0.0)
+    cold = known & (surface < limit)
+    if not cold.any():
+        return
+    stood_s = int(np.sum(np.diff(at, append=until)[cold]))
+    row = int(np.argmin(np.where(known, surface, np.inf)))
+    values: Values = {
+        "value": round(float(surface[row]), 1),
+        "limit": limit,
+        "stood_s": stood_s,
+        "source": _SOURCES[int(log.air.source[k[row]])],
+    }
+    severity = "risks" if surface[row] < 0 and sheet.law == "water" else "note"
+    why = Why(kind="sheet", ref=sheet.name)
+    yield of_coat(log, record, "cure.cold", severity, int(at[int(np.argmax(cold))]), values=values, why=why)
+
+
+def judge_breathing(
+    log: PartLog, record: CoatRecord, sheet: Sheet, *, first: bool = True
+) -> Iterator[LogFinding]:
+    """What the painter breathed through, against what the sheet asks for.
+
+    Where nobody said, that is a note, on the `first` coat of a layer alone.
+    """
     if not sheet.properties.needs_air_fed_mask:
         return
     why = Why(kind="sheet", ref=sheet.name)
@@ -117,3 +161,5 @@ def judge_breathing(log: PartLog, record: CoatRecord, sheet: Sheet) -> Iterator[
         yield of_coat(log, record, "painter.sensitised", "risks", record.started_at, why=why)
     if any(breathing in ("cartridge", "none") for breathing, _ in record.masks):
         yield of_coat(log, record, "painter.air", "risks", record.started_at, why=why)
+    elif first and not any(breathing for breathing, _ in record.masks):
+        yield of_coat(log, record, "painter.unsaid", "note", record.started_at, why=why)

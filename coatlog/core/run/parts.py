@@ -10,8 +10,10 @@ from typing import Any
 
 from ..film import dry_film_from_draw
 from ..sheet import Recoat, Sheet, ThenStep
+from ..stack.mending import mend_of
+from ..stack.preps import path_of
 from ..stack.step_sequence import Work
-from ..stack.surfaces import SUBSTRATES
+from ..stack.surfaces import RUSTS, SUBSTRATES
 from ..thick_film import recoat_at, sheet_at, solvent_factor
 from ..why import Why, computed
 from .accumulator import Accumulator, CoatRecord
@@ -22,8 +24,19 @@ from .facts import Facts, Layer, Part, as_decided
 from .heat import heat_spans
 from .in_service import freeze_service
 from .judged import judge_batch, judge_part, ordered
-from .part_log import PartLog
-from .recoat_windows import Opening, film_spans, openings, part_gates, reach_max, reach_min, sheet_pace
+from .part_log import Held, PartLog
+from .places import Stays, air_through, place_at, stays_of, weather_through
+from .recoat_windows import (
+    Edge,
+    Opening,
+    film_spans,
+    openings,
+    part_gates,
+    reach_max,
+    reach_min,
+    sheet_pace,
+    tacky_at,
+)
 from .spray_pattern import manner, turned
 from .states import (
     Batch,
@@ -40,10 +53,12 @@ from .states import (
     LogFinding,
     NextTask,
     PartState,
+    SurfaceState,
 )
 from .step_list import after_coats, before_coat, tick
+from .surface import surface_now
 from .task_key import TaskKey
-from .timeline import Climate, Series, Timeline
+from .timeline import Climate, Timeline
 
 __all__ = ["freeze_job"]
 
@@ -80,6 +95,7 @@ def freeze_job(b: Accumulator, climate: Climate, *, now_ref: int) -> dict[str, A
     judged = [f for part in frozen for f in judge_part(b, part.log, by_id)]
     judged += [f for k, x in by_id.items() for f in judge_batch(b, b.batches[k], x)]
     judged += b.found
+    judged = [_with_mend(b, f, frozen) for f in judged]
     pots = tuple(c for c in (pot_clock(b.facts, x) for x in batches) if c is not None)
     runs = b.ended is None  # of what is closed or given up nothing is due any more
     return {
@@ -99,12 +115,21 @@ def freeze_job(b: Accumulator, climate: Climate, *, now_ref: int) -> dict[str, A
     }
 
 
+def _with_mend(b: Accumulator, f: LogFinding, frozen: Sequence[_Frozen]) -> LogFinding:
+    """The finding with how a coat of what it is about is put right."""
+    part = next((x for x in frozen if x.state.part_id == f.part_id), None)
+    if part is None or not part.log.sheets:
+        return f
+    at = next((i for i, r in enumerate(part.log.records) if r.coat_id == f.coat_id), -1)
+    return dataclasses.replace(f, mend=mend_of(part.log.sheets[at], part.log.part.substrate))
+
+
 def _where_it_stands(b: Accumulator, facts: Facts, batch_id: str) -> str:
     """The place of a mix: where the first coat out of it went on; before any, that of the first part."""
-    places = {p.id: p.place_id for p in facts.parts}
+    places = {p.id: stays_of(b.places.get(p.id, ()), p.place_id) for p in facts.parts}
     coats = [c for c in b.coats.values() if batch_id in c.batch_ids and c.starts and c.part_id in places]
     first = min(coats, key=lambda c: (c.started_at, c.coat_id), default=None)
-    return places[first.part_id] if first else facts.parts[0].place_id
+    return place_at(places[first.part_id], first.started_at) if first else facts.parts[0].place_id
 
 
 class _Airs:
@@ -113,6 +138,10 @@ class _Airs:
     def __init__(self, b: Accumulator, climate: Climate, now_ref: int) -> None:
         self._b, self._climate, self._now_ref = b, climate, now_ref
         self._made: dict[tuple[str, str | None], Timeline] = {}
+
+    def stays(self, part: Part) -> Stays:
+        """Where a part was, in time."""
+        return stays_of(self._b.places.get(part.id, ()), part.place_id)
 
     def of_place(self, place_id: str) -> Timeline:
         return self._get(place_id, None)
@@ -126,8 +155,10 @@ class _Airs:
 
     def unheated(self, part: Part) -> Timeline:
         """The same as if no lamp had been lit."""
-        measured = any(p == part.place_id and r.part_id == part.id for p, r in self._b.hand)
-        return self._get(part.place_id, part.id if measured else None)
+        measured = {p for p, r in self._b.hand if r.part_id == part.id}
+        return air_through(
+            self.stays(part), lambda place: self._get(place, part.id if place in measured else None)
+        )
 
     def _get(self, place_id: str, part_id: str | None) -> Timeline:
         key = (place_id, part_id)
@@ -161,6 +192,7 @@ class _PartFreezer:
         assert b.facts is not None
         self.b, self.facts, self.part, self.batches = b, b.facts, part, batches
         self.air, self.bay, self.climate = airs.of_part(part), airs.unheated(part), climate
+        self.stays = airs.stays(part)
         self.heat = heat_spans(b.heat.get(part.id, ()))
         self.records = self._merged(sorted(records, key=lambda r: (r.started_at, r.coat_id)))
         self.steps = [
@@ -168,7 +200,9 @@ class _PartFreezer:
             for i, (at, step, part_ids) in enumerate(b.steps)
             if part.id in part_ids and i >= b.failed.get((part.id, step), 0)  # failed later: not done
         ]
+        self.deeds = [d for d in b.deeds if part.id in d.part_ids]
         self.layers = self.facts.layers_of(part.id)
+        self.listed = self.facts.steps_of(part.id)
         listed = self.facts.steps_of(part.id)
         told = [(key, held) for key, held, ids in b.step_checks if part.id in ids]
         self.checks = dict(tick(told, listed))
@@ -183,7 +217,7 @@ class _PartFreezer:
         counts: dict[str, int] = {}
         lower_um = self._lies_there_um()
         due = self._due(counts)
-        self.opened: list[tuple[tuple[Opening, ...], int | None]] = []
+        self.held: list[Held | None] = []
         for i, record in enumerate(self.records):
             counts[record.layer_id] = counts.get(record.layer_id, 0) + 1
             covered_at = self.records[i + 1].started_at if i + 1 < len(self.records) else None
@@ -207,7 +241,7 @@ class _PartFreezer:
         heat = self.heat[-1] if self.heat and self.heat[-1][1] > now_ref else None
         state = PartState(
             part_id=self.part.id,
-            place_id=self.part.place_id,
+            place_id=self.stays[-1][1],
             films=tuple(films),
             due_layer_id=due.id if due else None,
             keyed_until_at=keyed_until,
@@ -219,6 +253,8 @@ class _PartFreezer:
             builds=tuple(x for layer in self.layers if (x := _build(layer, films))),
             heat_degc=heat[2] if heat else None,
             heat_until_at=heat[1] if heat else None,
+            surface=self._surface(films, due, counts),
+            mend=mend_of(self._sheet(self.records[-1]), self.part.substrate) if films else "",
         )
         unticked = self._missing(before_coat(self.works, 0)) if films else ()
         running = bool(films) and films[-1].done_at is None
@@ -227,11 +263,18 @@ class _PartFreezer:
             part=self.part,
             state=state,
             records=self.records,
-            weather=self.climate.places.get(self.part.place_id, Series()),
-            hand=[r for place, r in self.b.hand if place == self.part.place_id],
+            weather=weather_through(self.stays, self.climate),
+            hand=[r for place, r in self.b.hand if place == place_at(self.stays, r.at)],
             sheets=[self._sheet_of(r, f.dry_um) for r, f in zip(self.records, films, strict=True)],
-            openings=self.opened,
+            held=self.held,
             steps=self.steps,
+            deeds=self.deeds,
+            listed=self.listed if self.facts.plans_steps and self.facts.logs_steps else (),
+            all_works=self.listed,
+            ground_id=_ground_id(self.facts, self.part),
+            stays=self.stays,
+            moves=[(at, place, entry) for at, part, place, entry in self.b.moves if part == self.part.id],
+            outdoors=self.climate.outdoors,
             air=self.air,
             bay=self.bay,
             heat=self.heat,
@@ -240,6 +283,14 @@ class _PartFreezer:
         )
         cues = self._cues(tasks, counts, running, films, now_ref)
         return _Frozen(state, self._clocks(state, opens, due), tasks, cues, log)
+
+    def _surface(self, films: Sequence[Film], due: Layer | None, counts: dict[str, int]) -> SurfaceState:
+        """What the part is to its next coat, by the steps on the log."""
+        if due is None or not (self.facts.plans_steps and self.facts.logs_steps):
+            return SurfaceState()
+        works = before_coat(self.listed, due.position) if not counts.get(due.id) else ()
+        since = films[-1].done_at or films[-1].started_at if films else None
+        return surface_now(self.deeds, self.listed, works, since)
 
     def _lies_there_um(self) -> float:
         """Film from before this job that the gauge reads along [um]: none once it was taken off."""
@@ -332,7 +383,11 @@ class _PartFreezer:
             )
             keyed = [o.to_at for o in opens if o.word == "open_sanded"]
             keyed_until = max((t for t in keyed if t is not None), default=None)
-        self.opened.append((opens, last_close))
+        self.held.append(
+            None
+            if covered_at is None
+            else self._held(record, sheet, recoat, covered_at, lead_s, self._next_s(record, n, index, due))
+        )
         spans = film_spans(
             self.air,
             sheet,
@@ -363,6 +418,43 @@ class _PartFreezer:
             waits_why=None if waits_x <= 1 else _waits_why(dry, solvent_x),
         )
         return film, opens, keyed_until
+
+    def _held(
+        self,
+        record: CoatRecord,
+        sheet: Sheet,
+        recoat: Recoat | None,
+        covered_at: int,
+        lead_s: int,
+        next_s: int,
+    ) -> Held:
+        """What may be held against whoever coated over it."""
+        facts = self.b.known.get(record.facts_id, self.facts)
+        layer = next(x for x in facts.layers if x.id == record.layer_id)
+        done_at = record.done_at
+        if done_at is None or done_at > covered_at:
+            # Nobody said when it was on: as long as such a coat takes.
+            done_at = min(covered_at, record.started_at + facts.coat_s(layer))
+        fixes = [(at, step) for at, step in self.steps if at >= done_at]
+
+        def opens(edge: Edge) -> tuple[tuple[Opening, ...], int | None]:
+            if recoat is None:
+                return (), None
+            return openings(
+                self.air, sheet, recoat, done_at=done_at, started_at=record.started_at, lead_s=lead_s,
+                fixes=fixes, next_s=next_s, edge=edge,
+            )  # fmt: skip
+
+        fair, last_close = opens("fair")
+        return Held(
+            opens=fair,
+            last_close=last_close,
+            real=opens("real")[0],
+            tacky_at=tacky_at(self.air, sheet, recoat, done_at, edge="fair")[0],
+            done_at=done_at,
+            wet_in_wet=recoat is not None and recoat.windows[0].tacky,
+            silent=recoat is None,
+        )
 
     def _flag_doubtful(self, record: CoatRecord, sheet: Sheet, dry: Dry | None, dry_from: str) -> None:
         """A film many times what was planned, or a small part of it, is a slip of the reading more often."""
@@ -565,9 +657,9 @@ class _PartFreezer:
 
     def _bare_metal_until(self, state: PartState) -> int | None:
         """Until when abraded bare metal may still be primed; None: not bare, or nobody abraded it."""
-        ground = SUBSTRATES.get(self.part.substrate)
+        ground = SUBSTRATES.get(_ground_id(self.facts, self.part))
         keyed = [at for at, step in self.steps if step == "abrade"]
-        if state.films or not keyed or ground is None or ground.metal not in ("steel", "aluminium"):
+        if state.films or not keyed or ground is None or ground.metal not in RUSTS or ground.rust:
             return None
         return max(keyed) + BARE_METAL_S
 
@@ -683,6 +775,12 @@ class _PartFreezer:
     def _steady_s(self, sheet: Sheet, point: tuple[float, int], edge: str, now_ref: int) -> int | None:
         at = self.air.reach(sheet_pace(sheet, (point,), edge), now_ref, 1.0, -1 if edge == "min" else 1)
         return None if at is None else round(at - now_ref)
+
+
+def _ground_id(facts: Facts, part: Part) -> str:
+    """The surface the first coat goes on: as found, or as its preparation leaves it."""
+    path = path_of(part.substrate, facts.choices_of(part.id).get("prep", ""), part.features)
+    return path[-1].to if path else part.substrate
 
 
 def _slip(code: FindingCode, entry_id: str, at: int, *, part_id: str = "", coat_id: str = "") -> LogFinding:

@@ -7,7 +7,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Literal
 
 from ..drying import DEFAULT_EA_J_PER_MOL, Pace
 from ..sheet import Recoat, Sheet
@@ -17,6 +18,7 @@ from .timeline import Timeline
 
 __all__ = [
     "PATCH_S",
+    "Edge",
     "Opening",
     "film_spans",
     "openings",
@@ -25,6 +27,7 @@ __all__ = [
     "reach_min",
     "ripens_from",
     "sheet_pace",
+    "tacky_at",
 ]
 
 GATE_SPREAD = 0.10  # assumed: a sheet's drying times are good to about a tenth
@@ -46,16 +49,27 @@ def sheet_pace(sheet: Sheet, points: tuple[tuple[float, int], ...], edge: str) -
     )
 
 
-def reach_min(air: Timeline, pace: Pace, start_at: int, amount: float = 1.0) -> int | None:
-    """First whole second at which a minimum is surely over."""
-    at = air.reach(pace, start_at, amount, -1)
-    return None if at is None else math.ceil(at - 1e-3)
+#: sure: who obeys it is right whatever the air really was.  fair: who broke it was wrong whatever it was.
+#: real: as fair, and warmer than the sheet's temperature a minimum shortens, as it does in fact.
+Edge = Literal["sure", "fair", "real"]
 
 
-def reach_max(air: Timeline, pace: Pace, start_at: int, amount: float = 1.0) -> int | None:
-    """Last whole second at which a maximum has surely not passed."""
-    at = air.reach(pace, start_at, amount, +1)
-    return None if at is None else math.floor(at + 1e-3)
+def reach_min(
+    air: Timeline, pace: Pace, start_at: int, amount: float = 1.0, *, edge: Edge = "sure"
+) -> int | None:
+    """First whole second at which a minimum is surely over; fair: at which it may be."""
+    if edge == "real":
+        pace = replace(pace, stated_to_degc=None)
+    at = air.reach(pace, start_at, amount, -1 if edge == "sure" else +1)
+    return None if at is None else math.ceil(at - 1e-3) if edge == "sure" else math.floor(at + 1e-3)
+
+
+def reach_max(
+    air: Timeline, pace: Pace, start_at: int, amount: float = 1.0, *, edge: Edge = "sure"
+) -> int | None:
+    """Last whole second at which a maximum has surely not passed; fair: at which it need not have."""
+    at = air.reach(pace, start_at, amount, +1 if edge == "sure" else -1)
+    return None if at is None else math.floor(at + 1e-3) if edge == "sure" else math.ceil(at - 1e-3)
 
 
 def ripens_from(started_at: int, done_at: int, next_s: int) -> int:
@@ -87,6 +101,7 @@ def openings(
     lead_s: int,
     fixes: Sequence[tuple[int, str]],
     next_s: int = 0,
+    edge: Edge = "sure",
 ) -> tuple[tuple[Opening, ...], int | None]:
     """Intervals open to the next coat, and when the last of the sheet's own windows closes.
 
@@ -101,13 +116,13 @@ def openings(
         opens = (
             done_at
             if w.from_s == 0
-            else reach_min(air, sheet_pace(sheet, ((w.at_degc, w.from_s),), "min"), ripe_from)
+            else reach_min(air, sheet_pace(sheet, ((w.at_degc, w.from_s),), "min"), ripe_from, edge=edge)
         )
         if opens is not None:
             opens = max(opens, done_at)
         closes = None
         if w.to_s is not None:
-            closes = reach_max(air, sheet_pace(sheet, ((w.at_degc, w.to_s),), "max"), started_at)
+            closes = reach_max(air, sheet_pace(sheet, ((w.at_degc, w.to_s),), "max"), started_at, edge=edge)
         last = closes  # windows stand in order; one without an end is the last
         if opens is None or (closes is not None and closes <= opens):
             continue
@@ -159,24 +174,24 @@ def film_spans(
     """
     if done_at is None:
         return (_span("wet", started_at, covered_at, "wet", Why(kind="measured", ref="coat started")),)
-    tacky_at, tacky_why = _tacky_at(air, sheet, recoat, done_at)
+    tack_at, tacky_why = tacky_at(air, sheet, recoat, done_at)
     if recoat is None:
-        touch = _gate_min(air, sheet, "touch", done_at, tacky_at)
+        touch = _gate_min(air, sheet, "touch", done_at, tack_at)
         full = _gate_min(air, sheet, "full", done_at, None, 1 + GATE_SPREAD)
         marks: list[tuple[int | None, str, str, Why]] = [
             (started_at, "wet", "wet", tacky_why),
-            (tacky_at, "flash", "flash", tacky_why),
+            (tack_at, "flash", "flash", tacky_why),
             (touch, "curing", "curing", _integral(sheet, "touch")),
             (full, "cured", "cured", _integral(sheet, "full")),
         ]
         return _chain(marks, covered_at)
-    edges = {started_at, *(t for t in (tacky_at, last_close) if t is not None and t >= started_at)}
+    edges = {started_at, *(t for t in (tack_at, last_close) if t is not None and t >= started_at)}
     for o in opens:
         edges |= {t for t in (o.from_at, o.to_at, o.closing_at) if t is not None and t >= started_at}
     window_why = Why(kind="sheet", ref=f"{sheet.name}: recoat, {recoat.next}")
     out: list[tuple[int | None, str, str, Why]] = []
     for at in sorted(edges):
-        state, word = _state_at(at, opens, tacky_at, last_close)
+        state, word = _state_at(at, opens, tack_at, last_close)
         out.append((at, state, word, tacky_why if state == "wet" else window_why))
     return _chain(out, covered_at)
 
@@ -219,10 +234,14 @@ def _span(state: str, from_at: int, to_at: int | None, word: str, why: Why) -> S
     return Span(state=state, from_at=from_at, to_at=to_at, word=word, why=why)  # type: ignore[arg-type]
 
 
-def _tacky_at(air: Timeline, sheet: Sheet, recoat: Recoat | None, done_at: int) -> tuple[int | None, Why]:
+def tacky_at(
+    air: Timeline, sheet: Sheet, recoat: Recoat | None, done_at: int, *, edge: Edge = "sure"
+) -> tuple[int | None, Why]:
+    """When a film is no longer wet, and by what; where its sheet is silent, a third of its first wait."""
     points = sheet.points_for("tacky")
     if points:
-        return reach_min(air, sheet_pace(sheet, points, "min"), done_at), _integral(sheet, "tacky")
+        at = reach_min(air, sheet_pace(sheet, points, "min"), done_at, edge=edge)
+        return at, _integral(sheet, "tacky")
     assumed = Why(kind="assumed", ref="a third of the first recoat minimum")
     first = None
     if recoat is not None:
@@ -231,7 +250,7 @@ def _tacky_at(air: Timeline, sheet: Sheet, recoat: Recoat | None, done_at: int) 
         first = sheet.points_for("touch")[0]
     if first is None or first[1] == 0:
         return done_at, assumed
-    return reach_min(air, sheet_pace(sheet, (first,), "min"), done_at, 1 / 3), assumed
+    return reach_min(air, sheet_pace(sheet, (first,), "min"), done_at, 1 / 3, edge=edge), assumed
 
 
 def _gate_min(

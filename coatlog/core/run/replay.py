@@ -14,7 +14,7 @@ from .. import CORE_VERSION
 from ..care_plans import answered_by_look
 from ..errors import CoreError
 from ..why import Why
-from .accumulator import Accumulator, PourRecord
+from .accumulator import Accumulator, Deed, PourRecord
 from .entries import (
     BODIES,
     Archived,
@@ -37,12 +37,14 @@ from .entries import (
     Inspected,
     JobEnded,
     JobReopened,
+    Moved,
     PlanAdopted,
     PourBody,
     StepDone,
     TouchedUp,
     Unmasked,
     read_body,
+    read_grit,
 )
 from .facts import Facts
 from .in_service import LOOK, Cleaning, Inspection, ServiceRecord
@@ -149,6 +151,10 @@ def _facts_adopted(b: Accumulator, told: Told, body: FactsAdopted) -> str | None
     if body.facts_id not in b.known:
         return "unknown version of the coating system"
     b.facts = b.known[body.facts_id]
+    for part in b.facts.parts:
+        # The first version says where a part was from the beginning, a later one from when it was adopted.
+        at = told.entry.at_true if part.id in b.places else 0
+        b.stands(part.id, at, part.place_id)
     return None
 
 
@@ -161,13 +167,19 @@ def _plan_adopted(b: Accumulator, told: Told, body: PlanAdopted) -> str | None:
 
 def _step_done(b: Accumulator, told: Told, body: StepDone) -> str | None:
     b.steps.append((told.entry.at_true, body.step, body.part_ids))
+    b.deeds.append(_deed(told, body, held=True))
     if body.check_id is not None:
         b.step_checks.append((body.check_id, True, body.part_ids))
     return None
 
 
+def _deed(told: Told, body: StepDone, *, held: bool) -> Deed:
+    return Deed(told.entry.at_true, body.part_ids, body.step, body.check_id, read_grit(body.grit), held)
+
+
 def _step_failed(b: Accumulator, told: Told, body: StepDone) -> str | None:
     """A check that does not hold: the step is as if it had not been done, and is to be done again."""
+    b.deeds.append(_deed(told, body, held=False))
     for part_id in body.part_ids:
         b.failed[part_id, body.step] = len(b.steps)
     if body.check_id is not None:
@@ -208,6 +220,15 @@ def _coat_started(b: Accumulator, told: Told, body: CoatStarted) -> str | None:
         record.starts.append((told.entry.at_true, told.entry.id))
         record.batch_ids |= set(body.batch_ids)
         record.masks.append((body.breathing, body.sensitised))
+        if body.place_id:
+            b.stands(ref.part_id, told.entry.at_true, body.place_id)
+    return None
+
+
+def _moved(b: Accumulator, told: Told, body: Moved) -> str | None:
+    for part_id in body.part_ids:
+        b.stands(part_id, told.entry.at_true, body.place_id)
+        b.moves.append((told.entry.at_true, part_id, body.place_id, told.entry.id))
     return None
 
 
@@ -386,6 +407,7 @@ _HANDLERS: dict[str, Callable[[Accumulator, Told, Any], str | None]] = {
     "batch_mixed": _batch_mixed,
     "batch_closed": _batch_closed,
     "coat_started": _coat_started,
+    "moved": _moved,
     "coat_paused": _coat_paused,
     "coat_resumed": _coat_paused,
     "coat_done": _coat_done,

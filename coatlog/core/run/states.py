@@ -30,6 +30,7 @@ __all__ = [
     "PartState",
     "PouredPart",
     "Span",
+    "SurfaceState",
 ]
 
 #: what a reader is told of it; the interface has the words, in each language
@@ -120,6 +121,23 @@ class GateTime:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SurfaceState:
+    """What the surface of a part is now, as far as its steps are on the log [epoch s].
+
+    `logged`: some of them are.  `soiled`: it was not degreased since.  `wet_until_at`: until when what was
+    wetted counts as wet.  `grit`: of the last key (FEPA P).  `wiped_at`: when it was last cleaned.
+    """
+
+    logged: bool = False
+    soiled: bool = False
+    acid: bool = False
+    keyed: bool = False
+    wet_until_at: int | None = None
+    grit: int | None = None
+    wiped_at: int | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LayerBuild:
     """A layer that was measured: its film so far and meant [um], and how many coats that still takes.
 
@@ -137,7 +155,8 @@ class LayerBuild:
 class PartState:
     """Where a part stands.  `must_after`: in words, what has to be ticked before it goes into service.
 
-    `heat_degc`: heat that is on as far as the log knows, and until when it counts.
+    `heat_degc`: heat that is on as far as the log knows, and until when it counts.  `surface`: what it is to
+    the next coat.  `mend`: how the coat on top is taken off, a key of MENDS.
     """
 
     part_id: str
@@ -153,6 +172,8 @@ class PartState:
     builds: tuple[LayerBuild, ...] = ()
     heat_degc: float | None = None
     heat_until_at: int | None = None
+    surface: SurfaceState = SurfaceState()
+    mend: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -314,6 +335,25 @@ FindingCode = Literal[
     "unmasked.early",
     "unmasked.late",
     "service.early",
+    "prep.none",
+    "prep.acid",
+    "prep.wet",
+    "prep.soiled",
+    "prep.ground_in",
+    "prep.dusty",
+    "prep.not_keyed",
+    "prep.coarse",
+    "prep.fine",
+    "mix.short",
+    "mix.unlogged",
+    "mix.induction",
+    "pour.wrong_product",
+    "polished.early",
+    "cure.cold",
+    "painter.unsaid",
+    "layer.skipped",
+    "system.unfinished",
+    "moved.early",
 ]
 
 
@@ -322,7 +362,7 @@ class LogFinding:
     """Something that went wrong by the log: what, where, by how much against what limit and from where.
 
     `values` go with the code; the interface has the words.  `until_at`: until when what mends it helps.
-    `met_at`: since when it is mended.
+    `met_at`: since when it is mended.  `mend`: how a coat of it is put right, a key of MENDS.
     """
 
     code: FindingCode
@@ -336,6 +376,7 @@ class LogFinding:
     why: Why
     until_at: int | None = None
     met_at: int | None = None
+    mend: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

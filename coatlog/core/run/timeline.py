@@ -13,6 +13,7 @@ import bisect
 import copy
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -70,12 +71,13 @@ class Series:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Climate:
-    """All places' series as one immutable document with an id."""
+    """All places' series as one immutable document with an id; `outdoors`: places without a roof."""
 
     id: str
     places: dict[str, Series] = field(default_factory=dict)
     default_air_degc: float = 18.0
     default_rh_frac: float = 0.6
+    outdoors: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -126,6 +128,27 @@ class Timeline:
         self._known: dict[tuple[int, int], tuple[Pace, tuple[list[float], list[float]]]] = {}
         self._times: list[int] = self.t.tolist()
         self._of_air: Timeline | None = None
+
+    @classmethod
+    def joined(cls, pieces: Sequence[tuple[int, Timeline]]) -> Timeline:
+        """One after another: each from its instant [epoch s] until that of the next."""
+        whole = copy.copy(pieces[0][1])
+        names = ("surface", "air", "rh", "source", "read_at", "u_k")
+        rows: dict[str, list[npt.NDArray[Any]]] = {name: [] for name in ("t", *names)}
+        for i, (from_at, piece) in enumerate(pieces):
+            cut = copy.copy(piece)
+            from_at = from_at if i else int(cut.t[0])
+            to_at = pieces[i + 1][0] if i + 1 < len(pieces) else 2**62
+            cut._cut(max(from_at, int(cut.t[0])))
+            inside = (cut.t >= from_at) & (cut.t < to_at)
+            for name, kept in rows.items():
+                kept.append(getattr(cut, name)[inside])
+        for name, kept in rows.items():
+            setattr(whole, name, np.concatenate(kept))
+        widths = np.diff(whole.t, append=whole.t[-1])
+        whole._assumed = np.concatenate([[0], np.cumsum(np.where(whole.source < _GUESSED, widths, 0))])
+        whole._sums, whole._known, whole._times, whole._of_air = {}, {}, whole.t.tolist(), None
+        return whole
 
     def _lay(self, source: str, rows: _Rows) -> None:
         if not len(rows.t):

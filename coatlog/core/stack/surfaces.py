@@ -10,7 +10,9 @@ __all__ = [
     "EXPOSURES",
     "EXPOSURE_GROUPS",
     "FEATURES",
+    "FERROUS",
     "HEATS",
+    "RUSTS",
     "SUBSTRATES",
     "Feature",
     "Substrate",
@@ -158,6 +160,10 @@ SUBSTRATES: dict[str, Substrate] = {
         _s("old_antifouling", "old antifouling, kind unknown", "paint", antifouling="unknown"),
     )
 }  # fmt: skip
+#: iron in every form: what rusts, and what copper eats from under a broken film
+FERROUS = ("steel", "iron")
+#: bare metal that starts to oxidise as soon as it is bright
+RUSTS = (*FERROUS, "aluminium")
 BARE_METALS = tuple(s.id for s in SUBSTRATES.values() if s.metal)
 
 #: what a part must survive, as the survey asks it

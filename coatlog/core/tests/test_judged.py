@@ -356,7 +356,7 @@ class SaidTest(unittest.TestCase):
         for said, more in (
             ({"painter.air": "risks"}, {"breathing": "cartridge"}),
             ({}, {"breathing": "air_fed"}),
-            ({}, {}),
+            ({"painter.unsaid": "note"}, {}),
             ({"painter.sensitised": "risks"}, {"breathing": "air_fed", "sensitised": True}),
         ):
             log = Log(facts)

@@ -161,8 +161,9 @@ def _fewest_lost(case: Case, told: Leaving) -> int:
         times = {t.key: t for t in plan.tasks}
         if stopping._too_late(chains, keep, times, told.leave_at):
             continue
+        done = stopping._kept(chains, keep)
         safe = (
-            stopping._window(case.p, chains[k], keep[k], times, links, told.back_at, lead)[0] for k in chains
+            stopping._window(case.p, chains[k], done, times, links, told.back_at, lead)[0] for k in chains
         )
         best = min(best, sum(not s for s in safe))
     return best

@@ -7,7 +7,7 @@ import uuid
 from typing import Any
 from unittest import mock
 
-from django.test import Client, TestCase
+from django.test import TestCase
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 
@@ -45,7 +45,11 @@ class AnyOrderTest(ShopMixin, TestCase):
         self.client = self.signed_in("owner1")
         self.client.raise_request_exception = False
         # What is laid out, not how long it is improved.
-        for name, most_s in (("planning.LIMIT_S", 0.0), ("planning.SMALL_MOST_S", 0.2), ("reflow.SMALL_MOST_S", 0.2)):
+        for name, most_s in (
+            ("planning.LIMIT_S", 0.0),
+            ("planning.SMALL_MOST_S", 0.2),
+            ("reflow.SMALL_MOST_S", 0.2),
+        ):
             self.enterContext(mock.patch(f"coatlog.run.{name}", most_s))
 
     def painted(self, names: tuple[str, ...], place: Any, *, planned: bool = True) -> Job:
@@ -142,7 +146,12 @@ def started(job: Job, facts: Facts, part: int, layer: int, n: int, entry: Any) -
     """The n-th coat of a layer of a part, begun."""
     part_id = facts.parts[part % len(facts.parts)].id
     layers = facts.layers_of(part_id)
-    ref = {"coat_id": str(uuid.uuid4()), "part_id": part_id, "layer_id": layers[layer % len(layers)].id, "n": n}
+    ref = {
+        "coat_id": str(uuid.uuid4()),
+        "part_id": part_id,
+        "layer_id": layers[layer % len(layers)].id,
+        "n": n,
+    }
     return entry("coat_started", {"coats": [ref], "facts_id": facts.id}, job_id=str(job.pk))
 
 
@@ -152,8 +161,8 @@ def anything(data: st.DataObject, job: Job, facts: Facts, test: AnyOrderTest) ->
     coats = [c["coat_id"] for kind, body, _ in log if kind == "coat_started" for c in body["coats"]]
     parts = [p.id for p in facts.parts]
     some = data.draw(st.lists(st.sampled_from(parts), min_size=1, max_size=len(parts), unique=True))
-    kinds = ["coat_started"] * 4 + ["step_done"] * 3 + ["step_failed", "unmasked", "in_service", "gate_checked",
-             "heat_set", "job_reopened", "coats_set", "climate_read"]  # fmt: skip
+    kinds = ["coat_started"] * 4 + ["step_done"] * 3 + ["step_failed", "unmasked", "in_service",
+             "gate_checked", "heat_set", "job_reopened", "coats_set", "climate_read", "moved"]  # fmt: skip
     kinds += ["coat_done"] * 4 + ["coat_removed", "coat_paused"] if coats else []
     kind = data.draw(st.sampled_from(kinds))
     works = facts.steps_of(some[0])
@@ -168,6 +177,7 @@ def anything(data: st.DataObject, job: Job, facts: Facts, test: AnyOrderTest) ->
         "heat_set": {"part_ids": some, "on": True, "surface_degc": 45.0},
         "job_reopened": {"reason": "again"},
         "coats_set": {"part_id": some[0], "layer_id": layer.id, "coats": data.draw(st.integers(1, 4))},
+        "moved": {"part_ids": some, "place_id": str(data.draw(st.sampled_from((test.place, test.yard))).pk)},
         "climate_read": {"place_id": str(job.place_id), "air_degc": data.draw(st.sampled_from((2.0, 33.0))),
                          "rh_frac": 0.6},
     }  # fmt: skip
