@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import partial
 from uuid import UUID
 
 from django.http import HttpRequest
@@ -69,15 +70,16 @@ class NowPage(Schema):
 def get_now(request: HttpRequest, q: Query[NowQuery]) -> NowPage:
     """Live jobs with what they wait for, and what is due in service on `due_jobs` of the others."""
     member, now = member_of(request), clock.now()
-    lines = []
+    lines: list[NowLine] = []
     due: list[DueLine] = []
     live = services.heads(member, now)
     served, waiting = services.due_rows(member, now, q.due_jobs)
     facts = services.facts_of_rows([*live, *served])
     plans = plans_as_of(member.shop, live, now)
     panels = Panels()
+    nothing: tuple[NowLine | None, list[DueLine]] = (None, [])
     for row in (*live, *served):
-        line, own = panels.get(row.job.title, lambda row=row: _line(row, facts, plans, now), (None, []))
+        line, own = panels.get(row.job.title, partial(_line, row, facts, plans, now), nothing)
         due += own
         if line is not None:
             lines.append(line)
@@ -100,7 +102,7 @@ def _line(
 ) -> tuple[NowLine | None, list[DueLine]]:
     """One job as Today has it, where it is live, and what is due on it in service."""
     state = projection.state_from(row)
-    if state.facts_id not in facts:
+    if state.facts_id is None or state.facts_id not in facts:
         return None, []
     its_facts = as_decided(facts[state.facts_id], state.coats)
     due = _due(row, state, its_facts, now)

@@ -147,6 +147,7 @@ class Past:
             facts_id=self.facts.id,
             character=hint.character or None,
             direction=hint.direction or None,
+            breathing="air_fed" if sheet.properties.needs_air_fed_mask else None,
         )
         if done:
             takes = sum(self.facts.coat_s(x) for x in layers) / MINUTE_S

@@ -196,7 +196,7 @@ def _prepared(survey: Survey, prep: str, stack: Sequence[StackLayer]) -> tuple[S
     path = (path_of(survey.substrate, prep, survey.features) if prep else None) or ()
     if not stack:
         return survey, stack
-    at = replace(survey, substrate=path[-1].to) if path else survey
+    at = survey.prepared_to(path[-1].to) if path else survey
     return at, with_steps(survey, path, stack)
 
 

@@ -26,7 +26,7 @@ from coatlog.core.run.facts import Facts
 from coatlog.core.run.states import Combed, Film, JobState, PartState, PouredPart
 from coatlog.core.run.step_list import job_work
 from coatlog.core.stack.step_sequence import Work
-from coatlog.core.stack.surfaces import SUBSTRATES
+from coatlog.core.stack.surfaces import FERROUS, SUBSTRATES
 from coatlog.devices.gauge import SIMULATED_GAUGE
 from coatlog.jobs.frozen_facts import latest_facts
 from coatlog.jobs.models import Job
@@ -278,7 +278,7 @@ def _film_line(facts: Facts, part: PartState, read: list[LogEntry], works: Seque
         else None,
         unjudged=unjudged,
         unfinished=unfinished,
-        steelwork="steel" in (surface.metal, surface.hull_metal),
+        steelwork=surface.metal in FERROUS or surface.hull_metal == "steel",
     )
 
 

@@ -6,6 +6,7 @@ import dataclasses
 import time
 from collections import Counter
 from collections.abc import Collection, Mapping
+from functools import partial
 from uuid import UUID
 
 from django.db import transaction
@@ -57,7 +58,8 @@ def reflow(shop: Shop, now: int, touched: Collection[UUID] = ()) -> bool:
         plan_queue.want_plan(shop, now)
         return False
     floor = floor_of(shop, now)
-    (p, plan), failed = apart("the plan", lambda: _planned(floor), (None, None))
+    nothing: tuple[Problem | None, Plan | None] = (None, None)
+    (p, plan), failed = apart("the plan", lambda: _planned(floor), nothing)
     if failed:
         return False  # what was told is on the log; the rows keep the plan they had
     if p is None or plan is None:
@@ -80,7 +82,7 @@ def _carry_forward(shop: Shop, now: int, touched: Collection[UUID]) -> None:
         if row is None or row.plan is None:
             continue
         floor = floor_of(shop, now, only=job)
-        p, failed = apart("the plan of a job", lambda floor=floor, job=job: floor.problem(only=job), None)
+        p, failed = apart("the plan of a job", partial(floor.problem, only=job), None)
         if failed:
             continue
         own = {} if p is None else p.tasks

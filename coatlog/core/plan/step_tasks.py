@@ -19,7 +19,7 @@ from ..sheet import Sheet
 from ..stack.preps import path_of
 from ..stack.step_catalogue import STEPS
 from ..stack.step_sequence import Work
-from ..stack.surfaces import SUBSTRATES
+from ..stack.surfaces import RUSTS, SUBSTRATES
 from .mixes import Mixes
 from .problem import Edge, Interval, Link, ToDo, link_windows
 from .rights import Person, able, present, step_needs, wanting
@@ -220,7 +220,7 @@ def _bare(facts: Facts, part_id: str) -> bool:
     """Whether the list leads to bare metal that starts to oxidise at once."""
     part = facts.part(part_id)
     path = path_of(part.substrate, facts.choices_of(part_id).get("prep", ""), part.features)
-    return SUBSTRATES[path[-1].to if path else part.substrate].metal in ("steel", "aluminium")
+    return SUBSTRATES[path[-1].to if path else part.substrate].metal in RUSTS
 
 
 def _bears(facts: Facts, below: Sheet, coat: ToDo, w: Work, gate: str) -> Edge:

@@ -14,7 +14,7 @@ __all__ = ["as_left"]
 
 FRESH_S = 30 * 86400  # younger paint is asked for as such in the survey
 FINISHES = ("colour", "clear", "one_coat", "antifouling", "peelable", "treatment")
-_METAL = {"steel": "epoxy_on_steel", "aluminium": "epoxy_on_aluminium"}
+_METAL = {"steel": "epoxy_on_steel", "iron": "epoxy_on_steel", "aluminium": "epoxy_on_aluminium"}
 _OLD = {"hard": "old_hard_antifouling", "eroding": "old_eroding_antifouling", "silicone": "old_foul_release"}
 
 

@@ -47,9 +47,11 @@ def _unfinished(b: Accumulator, log: PartLog, facts: Facts) -> Iterator[LogFindi
     ends = [(life.in_at, "use") for life in b.service.get(log.part.id, ())]
     if b.ended is not None and b.ended.how == "closed" and not ends:
         ends.append((b.ended.at, "closed"))
-    missing_now = _missing(log, facts, None)
+    if not ends:
+        return
+    missing_now = _missing(b, log, facts, None)
     for at, how in ends[-1:]:
-        missing = _missing(log, facts, at)
+        missing = _missing(b, log, facts, at)
         if not missing:
             continue
         last = max((r for r in log.records if r.started_at <= at), key=lambda r: r.started_at, default=None)
@@ -76,9 +78,14 @@ def never_ends(sheet: Sheet) -> bool:
     return sheet.properties.needs_cover or (purpose is not None and purpose.role == "colour")
 
 
-def _missing(log: PartLog, facts: Facts, at: int | None) -> str:
+def _missing(b: Accumulator, log: PartLog, facts: Facts, at: int | None) -> str:
     """Coats the system has and the part has not, up to an instant, as "2 × Clear coat"; "": none."""
     on = Counter(r.layer_id for r in log.records if at is None or r.started_at <= at)
+    then = -1 if at is None else at
+    for gone in b.coats.values():
+        there = gone.part_id == log.part.id and gone.starts and gone.started_at <= then
+        if there and gone.removed_at is not None and gone.removed_at > then:
+            on[gone.layer_id] += 1  # it was on then, and came off later
     left = [(x.coats - on[x.id], facts.sheets[x.sheet_id].name) for x in facts.layers_of(log.part.id)]
     return ", ".join(f"{n} × {name}" for n, name in left if n > 0)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from typing import Any
 
 from .timeline import Climate, Series, Timeline
 
@@ -38,7 +39,7 @@ def weather_through(stays: Stays, climate: Climate) -> Series:
     """The readings of the places it stood in, each while it stood there."""
     if len(stays) == 1:
         return climate.places.get(stays[0][1], Series())
-    rows: list[tuple[object, ...]] = []
+    rows: list[tuple[Any, ...]] = []
     for i, (from_at, place) in enumerate(stays):
         to_at = stays[i + 1][0] if i + 1 < len(stays) else None
         s = climate.places.get(place, Series())
@@ -49,6 +50,5 @@ def weather_through(stays: Stays, climate: Climate) -> Series:
             # An hour that had begun as it came there counts too.
             if row[0] > from_at - 3600 and (to_at is None or row[0] < to_at):
                 rows.append(row)
-    columns = tuple(zip(*rows, strict=True)) if rows else ((),) * 7
     names = ("t_at", "air_degc", "surface_degc", "rh_frac", "source", "wind_m_s", "rain_mm")
-    return Series(**dict(zip(names, columns, strict=True)))  # type: ignore[arg-type]
+    return Series(**{name: tuple(row[i] for row in rows) for i, name in enumerate(names)})

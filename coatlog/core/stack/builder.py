@@ -156,7 +156,7 @@ def legal_stacks(
     over = _followers(shelf)
     far = _far(shelf, over, wanted)
     for ground, path in prepared(survey.substrate, survey.features):
-        at = replace(survey, substrate=ground.id)
+        at = survey.prepared_to(ground.id)
 
         def grown(laid: tuple[StackLayer, ...]) -> Iterator[tuple[StackLayer, ...]]:
             stack = Stack(at, laid)  # noqa: B023
@@ -293,7 +293,7 @@ def _candidate(
     needs: Needs,
 ) -> Candidate:
     ground = path[-1].to if path else survey.substrate
-    stack = Stack(replace(survey, substrate=ground), layers)
+    stack = Stack(survey.prepared_to(ground), layers)
     # No lasting stop speaks: it was searched for that. What may still speak is asked.
     speaking = [r for r in RULES if r.severity != "stop" or r.of_finish or r.asks]
     findings = in_order(f for r in speaking for f in r.findings(stack))
@@ -338,8 +338,9 @@ def _mark(
 ) -> float:
     """How far a stack is from what a foreman would take first; the weights are assumed.
 
-    In this order: what no sheet speaks of, the usual way of the trade, few layers, what is made for this
-    place, then how long it lasts, how soon it is in use, and what it costs.
+    In a closed space what is brushed comes before what is sprayed.  Then, in this order: what no sheet
+    speaks of, the usual way of the trade, few layers, what is made for this place, how long it lasts, how
+    soon it is in use, and what it costs.
     """
     sheets = [x.sheet for x in stack.layers]
     here = places(stack.survey)
@@ -354,6 +355,7 @@ def _mark(
     years = (life_s or 180 * DAY_S) / (365 * DAY_S)
     return (
         6.0 * said["exposure.unsaid"]
+        + 20.0 * said["enclosed.sprayed"]
         + 2.0 * sum(f.severity == "warn" for f in findings)
         + 0.6 * sum(f.severity == "advise" for f in findings)
         + 1.5 * said["join.one_sided"]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal, Protocol
 
 from ..sheet import Sheet
@@ -29,6 +29,7 @@ class Survey:
     a shop said yes and no to; `has` None: no shop is behind the question.  `craft`: what it is part of.
     `patch_n`: how many damaged places there are; None: not counted.
     `there_um`: sound film that lies there already, by the gauge [um].
+    `found`: the surface before it was prepared, where `substrate` is what that leads to.
     `kept_away`: people who must not meet isocyanates; `nobody_left`: there are no others.
     """
 
@@ -46,6 +47,11 @@ class Survey:
     craft: str = ""
     kept_away: tuple[str, ...] = ()
     nobody_left: bool = False
+    found: str = ""
+
+    def prepared_to(self, substrate: str) -> Survey:
+        """The same part, prepared: what it was found as is not forgotten."""
+        return replace(self, substrate=substrate, found=self.found or self.substrate)
 
 
 class Surveyed(Protocol):
@@ -134,6 +140,11 @@ class Stack:
             return ""
         said = next((m for m in ("steel", "aluminium") if f"under_{m}" in self.survey.features), "")
         return self.ground.hull_metal or said
+
+    @property
+    def found(self) -> Substrate:
+        """The surface as it was found, whatever was done to it since."""
+        return SUBSTRATES.get(self.survey.found, self.ground)
 
     @property
     def must_survive(self) -> tuple[str, ...]:

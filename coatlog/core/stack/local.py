@@ -58,7 +58,7 @@ def on_places(
     if ground.group == "paint" or ground.id == "painted_plastic":
         while leading < len(layers) - 1 and layers[leading].sheet.role in COVERED[:-1]:
             leading += 1
-    where = replace(beside(survey), substrate=ground.id)
+    where = beside(survey).prepared_to(ground.id)
     for n in range(leading, -1, -1):
         local = [i < n or f for i, f in enumerate(fills)]
         if not any(local):

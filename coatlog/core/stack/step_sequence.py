@@ -11,11 +11,22 @@ from ..sheet import Sheet, pick_recoat
 from .findings import StackLayer, Survey
 from .preps import Prep
 from .step_catalogue import CAUTIONS, STEPS, Done, StepKind
-from .surfaces import SUBSTRATES
+from .surfaces import FERROUS, SUBSTRATES
 
-__all__ = ["STEP_UP", "Work", "between", "first", "spot", "step_sequence", "usual_layer", "with_steps"]
+__all__ = [
+    "SOLVENT_STEPS",
+    "STEP_UP",
+    "Work",
+    "between",
+    "first",
+    "spot",
+    "step_sequence",
+    "usual_layer",
+    "with_steps",
+]
 
 STEP_UP = 1.6  # common practice, no published source: how much finer the next grit may be
+KEEP_DRY_S = 4 * 3600  # assumed: so long, and the dew of the night counts
 UNDER_WATER = 0.5  # assumed: at least so much of the most film a barrier or an antifouling may have
 _LOGGED = {x: x for x in ("wash", "degrease", "abrade", "wipe", "dry", "mask", "test_piece", "wipe off")}
 _MIDDLE_GRITS = (12, 24, 36, 60, 80, 120, 180, 240, 320, 400, 500, 600, 800, 1000, 1200, 1500, 2000, 3000)
@@ -127,7 +138,7 @@ def step_sequence(
             add(done, -1 if i == 0 else i, _where(layers, i, done))
         if x.sheet.properties.two_pack:
             add(Done("look_hardener"), -1 if i == 0 else i)
-        out.append(_coats(x, i))
+        out.append(_coats(x, i, last=i == len(layers) - 1))
         for then in x.sheet.then:
             if then.step == "wipe off":
                 add(Done("wipe_excess"), i)
@@ -173,7 +184,7 @@ def _heart(prep: Prep) -> str:
     return next((d.step for d in prep.steps if STEPS[d.step].kind == "strip"), prep.steps[-1].step)
 
 
-def _coats(x: StackLayer, i: int) -> Work:
+def _coats(x: StackLayer, i: int, *, last: bool) -> Work:
     words = [h.character for h in x.sheet.hints if h.character][: x.coats]
     told = f": {', '.join(words)}" if words else ""
     told = told if x.patches_m2 is None else f", {ON_PATCHES}"
@@ -183,11 +194,16 @@ def _coats(x: StackLayer, i: int) -> Work:
         name=f"{x.coats} {'coat' if x.coats == 1 else 'coats'} of {x.sheet.name}{told}",
         check="film, cover and edges as the sheet says",
         tools=(x.sheet.method_id.replace("_", " "),),
-        cautions=x.sheet.hazards,
+        cautions=(*x.sheet.hazards, *((CAUTIONS["keep_dry"],) if last and _minds_water(x.sheet) else ())),
         position=i,
         takes_s=0,
         sheet_id=x.sheet.id,
     )
+
+
+def _minds_water(sheet: Sheet) -> bool:
+    """Whether a sheet says how long no water may touch its last coat, and that is not over by the evening."""
+    return any(s >= KEEP_DRY_S for _, s in sheet.points_for("water"))
 
 
 def spot(survey: Survey, ground: str, sheet: Sheet) -> bool:
@@ -248,11 +264,32 @@ def first(survey: Survey, path: Sequence[Prep], layer: StackLayer, above: Sheet 
     if "gear_masked" in survey.features:
         steps.append(Done("mask_gear"))
     steps += _masking(sheet)
-    steel = "steel" in (surface.metal, surface.hull_metal)
+    steel = surface.metal in FERROUS or surface.hull_metal == "steel"
     steel = steel or ("under_steel" in survey.features and surface.group == "paint")
     if steel and "immersion" in survey.must_survive:
         steps.append(Done("stripe"))
+    if surface.id == "acrylic":
+        steps = _without_solvent(steps)
     return replace(layer, before=tuple(steps))
+
+
+#: what crazes acrylic and polycarbonate
+SOLVENT_STEPS = ("degrease", "wipe", "wipe_alcohol", "wipe_acetone", "strip_wax", "dewax")
+
+
+def _without_solvent(steps: Sequence[Done]) -> list[Done]:
+    """The steps with soap, a wet towel and a dry one in the place of every wipe with solvent."""
+    out: list[Done] = []
+    for d in steps:
+        if d.step not in SOLVENT_STEPS:
+            out.append(d)
+        elif not any(x.step == "abrade" for x in out):
+            out += (
+                [] if any(x.step == "suds" for x in out) else [Done("suds"), Done("rinse_towel"), Done("dry")]
+            )
+        else:
+            out += [Done("rinse_towel"), Done("dry")]
+    return out
 
 
 ON_PATCHES = "on the patches"
@@ -339,6 +376,8 @@ def _last(survey: Survey, layers: Sequence[StackLayer]) -> list[str]:
     steps += _tools(layers)
     if "clamping" in survey.features:
         steps.append("retorque")
+    if "control_surface" in survey.features:
+        steps.append("balance")
     if "ports" in survey.features:
         steps.append("ports_after")
     return steps

@@ -94,11 +94,13 @@ class ShelfClocksTest(unittest.TestCase):
                     self.assertFalse(can_be_sanded(s, ground), (name, ground))
         self.assertEqual(
             {n: mend_of(S[n], g) for n, g in (
-                ("matt-peelable", "glossy_paint"), ("boot-sealant", "black_rubber"), ("glass-coating", "glass"),
-                ("fabric-protectant", "woven_fabric"), ("vinyl-colour", "leather"), ("keel-strip", "gelcoat"),
-                ("hard-antifouling", "gelcoat"), ("clear-coat-2k", "sound_paint"), ("cavity-wax", "bare_steel"),
+                ("matt-peelable", "glossy_paint"), ("boot-sealant", "black_rubber"),
+                ("glass-coating", "glass"), ("fabric-protectant", "woven_fabric"),
+                ("vinyl-colour", "leather"),
+                ("keel-strip", "gelcoat"), ("hard-antifouling", "gelcoat"), ("clear-coat-2k", "sound_paint"),
+                ("cavity-wax", "bare_steel"),
             )},
-            {"matt-peelable": "peel", "boot-sealant": "strip", "glass-coating": "clean", "fabric-protectant": "wash",
-             "vinyl-colour": "soft", "keel-strip": "lift", "hard-antifouling": "wet_sand", "clear-coat-2k": "sand",
-             "cavity-wax": "wax"},
+            {"matt-peelable": "peel", "boot-sealant": "strip", "glass-coating": "clean",
+             "fabric-protectant": "wash", "vinyl-colour": "soft", "keel-strip": "lift",
+             "hard-antifouling": "wet_sand", "clear-coat-2k": "sand", "cavity-wax": "wax"},
         )  # fmt: skip

@@ -87,6 +87,10 @@ SERVICE_CASES: tuple[tuple[str, str, str, tuple[str, ...], tuple[str, ...]], ...
      ("sound_paint", "single-stage-2k")),
     ("service.hot", "stop", "heat_300", ("bare_steel", "caliper-enamel"), ("bare_steel", "heat-black")),
     ("acid.immersed", "stop", "immersion", ("bare_steel", "etch-aerosol"), ("bare_steel", "epoxy-barrier*4")),
+    ("copper.ferrous", "warn", "immersion", ("cast_iron", "epoxy-barrier*3", "copper-epoxy*4"),
+     ("gelcoat", "epoxy-barrier*3", "copper-epoxy*4")),
+    ("copper.barrier", "stop", "immersion", ("cast_iron", "copper-epoxy*4"),
+     ("cast_iron", "epoxy-barrier*3", "hard-antifouling*2")),
     ("antifouling.over_old", "stop", "immersion",
      ("glass_fibre", "copper-free-antifouling", "hard-antifouling"),
      ("glass_fibre", "copper-free-antifouling*2")),
@@ -192,6 +196,10 @@ class RulesTest(unittest.TestCase):
                 "zinc.hot_stainless",
                 "dents.left",
                 "holes.large",
+                "holes.open",
+                "patch.large",
+                "enclosed.sprayed",
+                "plastic.wiped",
             },
         )
         alkyd = _like("clear-anticorrosion", resin="alkyd")

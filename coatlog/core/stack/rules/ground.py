@@ -81,7 +81,8 @@ def bare_patches_want_primer(s: Stack) -> Iterator[Hit]:
 
 @rule(
     "patch.large",
-    "warn",
+    "stop",
+    overrule="sheet",
     why="Urethane straight on metal holds on small breakthroughs only, up to 50 mm across.",
     instead="Put etch or epoxy on the bare metal first.",
 )
@@ -106,6 +107,21 @@ def hole_too_large(s: Stack) -> Iterator[Hit]:
     for i, sheet in s.sheets():
         if (s.survey.hole_mm or 0.0) > HOLE_MM and sheet.properties.fills:
             yield Hit(i, f"{sheet.name} over a hole of {s.survey.hole_mm:.0f} mm.")
+
+
+@rule(
+    "holes.open",
+    "warn",
+    why="Paint bridges no hole: water stands in it and rust goes on behind the film.",
+    instead="Weld or bond in metal first; where it carries load a licensed welder. Small ones: cloth.",
+)
+def hole_left_open(s: Stack) -> Iterator[Hit]:
+    """Whatever is wished of the coat, and however the metal round the hole was prepared."""
+    hole = "holes" in s.survey.features or (s.survey.hole_mm or 0.0) > 0
+    cavity = "cavity" in s.survey.features  # wax goes in by the holes there are
+    if hole and not cavity and not any(sheet.properties.fills for _, sheet in s.sheets()):
+        for i, sheet in s.sheets()[:1]:
+            yield Hit(i, f"{sheet.name} over a hole.")
 
 
 @rule(

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from ...sheet import Sheet
 from ..findings import Hit, Stack, rule
+from ..surfaces import FERROUS
 
 
 @rule(
@@ -58,17 +59,31 @@ def copper_over_unknown_hull(s: Stack) -> Iterator[Hit]:
     "copper.barrier",
     "stop",
     overrule="sheet",
-    why="Where copper touches steel under water the steel corrodes.",
+    why="Where copper touches steel or cast iron under water the iron corrodes.",
     instead="Put an unbroken epoxy barrier between them.",
 )
 def copper_needs_barrier(s: Stack) -> Iterator[Hit]:
     barrier = s.ground.coat == "epoxy" and (s.survey.there_um or 0.0) >= BARRIER_UM
     for i, sheet in s.sheets():
-        on_steel = s.ground.metal == "steel" or s.hull_metal == "steel"
+        on_steel = s.ground.metal in FERROUS or s.hull_metal == "steel"
         if sheet.properties.metal == "copper" and on_steel and not barrier:
-            yield Hit(i, f"{sheet.name} over steel without a barrier.")
+            yield Hit(i, f"{sheet.name} over steel or iron without a barrier.")
             return
         barrier = barrier or sheet.properties.barrier
+
+
+@rule(
+    "copper.ferrous",
+    "warn",
+    overrule="sheet",
+    why="One scratch through the barrier, and copper eats the iron under it.",
+    instead="Take an antifouling without metallic copper on steel and cast iron, over its tie coat.",
+)
+def metallic_copper_over_iron(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.sheets():
+        p, iron = sheet.properties, s.ground.metal in FERROUS or s.hull_metal == "steel"
+        if iron and p.metal == "copper" and p.two_pack:
+            yield Hit(i, f"{sheet.name} on steel or iron.")
 
 
 @rule(

@@ -7,6 +7,8 @@ from collections.abc import Iterator
 from ...sheet import Sheet, pick_recoat
 from ...why import Why
 from ..findings import Hit, Stack, rule
+from ..step_catalogue import STEPS
+from ..step_sequence import SOLVENT_STEPS
 from ..warrants import ground_named
 from .words import on, over
 
@@ -60,6 +62,21 @@ def hot_solvent_on_plastic(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
         if s.ground.crazes and sheet.properties.solvent == "strong":
             yield Hit(0, on(s, sheet))
+
+
+@rule(
+    "plastic.wiped",
+    "stop",
+    overrule="sheet",
+    why="Solvent and alcohol craze acrylic and polycarbonate: the cracks come hours later.",
+    instead="Wash it with mild soap, rinse with a wet towel, dry with a soft one.",
+)
+def solvent_wiped_on_acrylic(s: Stack) -> Iterator[Hit]:
+    for i, steps in s.steps():
+        for d in steps:
+            if i == 0 and s.ground.id == "acrylic" and d.step in SOLVENT_STEPS:
+                yield Hit(i, f"{STEPS[d.step].name.capitalize()} on {s.ground.name}.")
+                return
 
 
 @rule(

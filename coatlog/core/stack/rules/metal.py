@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..findings import Hit, Stack, rule
-from ..surfaces import HEATS
+from ..surfaces import FERROUS, HEATS, RUSTS
 from ..warrants import ground_named
 from .words import on, over
 
@@ -79,7 +79,7 @@ def zinc_on_hot_stainless(s: Stack) -> Iterator[Hit]:
 )
 def bare_metal_clock(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
-        if s.ground.metal in ("steel", "aluminium") and not s.ground.rust:
+        if s.ground.metal in RUSTS and not s.ground.rust:
             yield Hit(0, f"{sheet.name} goes on within 4 h of abrading.")
 
 
@@ -136,7 +136,7 @@ def metal_not_sealed(s: Stack) -> Iterator[Hit]:
     wet = {"rain", "stones", "immersion"} & set(s.must_survive)
     sealed = any("seals" in x.sheet.properties.gives or x.sheet.properties.barrier for x in s.layers)
     for sheet in s.first():
-        if s.ground.metal in ("steel", "aluminium", "zinc", "magnesium") and wet and not sealed:
+        if s.ground.metal in (*RUSTS, "zinc", "magnesium") and wet and not sealed:
             yield Hit(0, on(s, sheet))
 
 
@@ -160,7 +160,7 @@ def stripe_the_edges(s: Stack) -> Iterator[Hit]:
 )
 def stripe_immersed_steel(s: Stack) -> Iterator[Hit]:
     for sheet in s.first():
-        steel = s.ground.metal == "steel" or s.hull_metal == "steel"
+        steel = s.ground.metal in FERROUS or s.hull_metal == "steel"
         striped = any(d.step == "stripe" for d in s.layers[0].before or ())
         if steel and "immersion" in s.must_survive and not striped:
             yield Hit(0, f"{sheet.name} is thin on edges that lie in water.")

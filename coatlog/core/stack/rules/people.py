@@ -24,6 +24,8 @@ FACTS: dict[str, str] = {
     "maker_allows": "manufacturer repair information allows coating there",
     "burn_evidence": "flammability certificates for cabin materials",
 }
+#: what hands and heads meet inside: an airbag may be behind any of it
+INTERIOR = ("interior_plastic", "greasy_plastic", "vinyl", "greasy_vinyl", "leather")
 SPRAYED = ("spray_gun", "liner_gun", "aerosol")
 
 
@@ -132,15 +134,30 @@ def closed_space(s: Stack) -> Iterator[Hit]:
 
 
 @rule(
+    "enclosed.sprayed",
+    "warn",
+    why="Mist fills a closed space sooner than any fan clears it.",
+    instead="Brush or roll it: less solvent in the air, and no mist.",
+)
+def sprayed_in_closed_space(s: Stack) -> Iterator[Hit]:
+    for i, sheet in s.sheets():
+        if "enclosed" in s.survey.features and sheet.method_id in SPRAYED:
+            yield Hit(i, f"Spraying {sheet.name} in a closed space.")
+            return
+
+
+@rule(
     "structure.repair",
     "stop",
     asks=True,
     overrule="never",
-    why="Filler, cloth or paint carries no load: it hides what will break.",
+    why="Paint, filler or cloth carries no load and hides what will break: look for cracks and thin metal, "
+    "before and after blasting.",
     instead="Licensed welding and inspection first; coat what they hand back.",
 )
 def not_a_repair(s: Stack) -> Iterator[Hit]:
-    rusted = bool(s.ground.rust)
+    """Rust as it was found counts: it may be thin under bright metal too."""
+    rusted = bool(s.found.rust) or "holes" in s.survey.features
     for i, sheet in s.sheets():
         wanting = s.wanting("licensed")
         hides = sheet.properties.fills or rusted
@@ -214,6 +231,8 @@ def clamping_faces(s: Stack) -> Iterator[Hit]:
 def grip_lowered(s: Stack) -> Iterator[Hit]:
     for i, sheet in s.top():
         slick = sheet.properties.repels or "gloss" in sheet.properties.gives or sheet.properties.lowers_grip
+        # Hands hold bare leather, vinyl and grained plastic: any film on them is smoother.
+        slick = slick or (s.ground.id in INTERIOR and "grip" not in sheet.properties.gives)
         if "grip" in s.survey.features and slick:
             yield Hit(i, f"{sheet.name} on a steering rim, pedal, deck or step.")
 
@@ -352,7 +371,7 @@ def window(s: Stack) -> Iterator[Hit]:
     instead="Answer this first: tick what it is or hides, or none of these.",
 )
 def nobody_said_what_it_hides(s: Stack) -> Iterator[Hit]:
-    part = s.survey.craft in ("aircraft", "vessel") or s.ground.id == "wheel_clear"
+    part = s.survey.craft in ("aircraft", "vessel") or s.ground.id == "wheel_clear" or s.ground.id in INTERIOR
     if s.survey.has is not None and part and not s.survey.features:
         for i, sheet in s.sheets()[:1]:
             yield Hit(i, f"{sheet.name} on a part nobody was asked about.", asks="features")
