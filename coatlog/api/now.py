@@ -11,7 +11,7 @@ from ninja import Query, Router, Schema
 from pydantic import Field
 
 from coatlog.core.plan.plan import Plan
-from coatlog.core.run.facts import Facts, as_decided
+from coatlog.core.run.facts import Facts, as_decided, as_placed
 from coatlog.core.run.states import Clock, JobState
 from coatlog.core.run.view import View, view
 from coatlog.run import projection, services
@@ -105,6 +105,7 @@ def _line(
     if state.facts_id is None or state.facts_id not in facts:
         return None, []
     its_facts = as_decided(facts[state.facts_id], state.coats)
+    its_facts = as_placed(its_facts, {p.part_id: p.place_id for p in state.parts})
     due = _due(row, state, its_facts, now)
     if not row.is_live(now):
         return None, due

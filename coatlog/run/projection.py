@@ -11,8 +11,9 @@ from django.db import transaction
 from coatlog.core import CORE_VERSION
 from coatlog.core.codec import from_stored, to_plain
 from coatlog.core.run.entries import Entry
-from coatlog.core.run.facts import Facts, as_decided
+from coatlog.core.run.facts import Facts, as_decided, as_placed
 from coatlog.core.run.heat import heat_spans
+from coatlog.core.run.places import air_through
 from coatlog.core.run.replay import replay
 from coatlog.core.run.states import JobState
 from coatlog.core.run.timeline import Climate, Reading, Timeline
@@ -37,6 +38,7 @@ __all__ = [
 ]
 
 DAY_S = 86400
+MOVES = ("moved", "coat_started")  # entries that say where a part is
 
 
 @dataclasses.dataclass(frozen=True, slots=True)
@@ -53,6 +55,7 @@ def ground_of(job: Job) -> Ground:
     facts = facts_of(job)
     entries = [to_core(e) for e in entries_of_job(job)]
     places = {p.place_id for f in facts.values() for p in f.parts}
+    places |= {e.body["place_id"] for e in entries if e.kind in MOVES and e.body.get("place_id")}
     # Nothing of a job looks at air from before its first entry.
     since = min([job.created_at, *(e.at_true for e in entries)]) - DAY_S
     return Ground(facts, entries, climate_of(job.shop, places, since=since))
@@ -126,27 +129,34 @@ def state_from(row: JobProjection) -> JobState:
 def facts_now(ground: Ground, state: JobState) -> Facts | None:
     """The facts a job stands on, with the coats as they were decided on it; None: it adopted none yet."""
     facts = ground.facts.get(state.facts_id or "")
-    return None if facts is None else as_decided(facts, state.coats)
+    if facts is None:
+        return None
+    return as_placed(as_decided(facts, state.coats), {p.part_id: p.place_id for p in state.parts})
 
 
 def timeline_of(ground: Ground, state: JobState, part_id: str) -> Timeline:
     """The climate a part has had, hand readings included, for plans and figures."""
     facts = ground.facts[state.facts_id or next(iter(ground.facts))]
-    part = facts.part(part_id)
+    stays = next((p.stays for p in state.parts if p.part_id == part_id and p.stays), None)
+    stays = stays or ((0, facts.part(part_id).place_id),)
     applied = {x.entry_id for x in state.ledger if x.outcome == "applied"}
     hand = [
-        Reading(
+        (e.body["place_id"], Reading(
             at=e.at_true,
             air_degc=e.body["air_degc"],
             surface_degc=e.body.get("surface_degc"),
             rh_frac=e.body["rh_frac"],
             source="hand",
             part_id=e.body.get("part_id"),
-        )
+        ))
         for e in ground.entries
-        if e.kind == "climate_read" and e.id in applied and e.body["place_id"] == part.place_id
-    ]
-    air = Timeline(ground.climate, part.place_id, part_id, hand)
+        if e.kind == "climate_read" and e.id in applied
+    ]  # fmt: skip
+
+    def air_of(place: str) -> Timeline:
+        return Timeline(ground.climate, place, part_id, [r for at, r in hand if at == place])
+
+    air = air_through(stays, air_of)
     lit = [
         (e.at_true, e.body.get("surface_degc") if e.body["on"] else None)
         for e in sorted(ground.entries, key=lambda e: e.order())

@@ -14,7 +14,7 @@ from coatlog.core.plan.plan import SIDE_KINDS, Plan, Wishes
 from coatlog.core.plan.problem import Problem, merge
 from coatlog.core.plan.rights import Person
 from coatlog.core.plan.scenario import crew_for, wished
-from coatlog.core.run.facts import Facts, as_decided
+from coatlog.core.run.facts import Facts, as_decided, as_placed
 from coatlog.core.run.states import JobState
 from coatlog.core.run.task_key import read_key
 from coatlog.core.run.timeline import Climate, Reading, Timeline
@@ -156,6 +156,7 @@ def floor_of(shop: Shop, now: int, *, only: Job | None = None, touched_by: int |
     facts = read_facts(FactsDoc.objects.filter(job__in=[r.job_id for r in rows], facts_id__in=wanted))
     rows = [r for r in rows if (r.job_id, states[r.job_id].facts_id) in facts]
     places = {p.place_id for f in facts.values() for p in f.parts}
+    places |= {p.place_id for s in states.values() for p in s.parts}
     began = [f.started_at for s in states.values() for p in s.parts for f in p.films if f.done_at is None]
     climate = climate_of(shop, places, since=min([now, *began]) - BACK_S)
     hand = _hand_readings([r.job_id for r in rows])
@@ -164,6 +165,7 @@ def floor_of(shop: Shop, now: int, *, only: Job | None = None, touched_by: int |
     for r in rows:
         state = states[r.job_id]
         its_facts = as_decided(facts[r.job_id, state.facts_id or ""], state.coats)
+        its_facts = as_placed(its_facts, {p.part_id: p.place_id for p in state.parts})
         applied = {x.entry_id for x in state.ledger if x.outcome == "applied"}
         own = [(place, reading) for e, place, reading in hand.get(r.job_id, []) if e in applied]
         airs = {p.id: _air(climate, p.place_id, p.id, own, shared) for p in its_facts.parts if not p.retired}

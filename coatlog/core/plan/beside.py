@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import itertools
 import time
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from ..run.recoat_windows import reach_min
@@ -53,6 +53,8 @@ class Taken:
         self.units: dict[str, list[Hold]] = {}
         self.stays: dict[str, dict[str, int]] = {place: dict(bay.drying) for place, bay in p.bays.items()}
         self.labels: dict[str, str] = {}
+        self.wet: dict[str, list[tuple[Span, str]]] = {}
+        self.dusty: dict[str, list[tuple[Span, str]]] = {}
         self.going = _going(p)
         for key, (by, end) in self.going.items():
             t = p.tasks[key]
@@ -81,7 +83,10 @@ class Taken:
                 free[name] = without(((one.now, _FAR),), overlaps(spans, one.units.get(name, 1)))
         bays = {place: self._room(bay, place, job) for place, bay in self.p.bays.items()}
         at_it = {key: by for key, (by, _) in self.going.items()}
-        return replace(one, people=left, free=free, bays=bays, at_it=at_it, lend_s=LEND_S)
+        return replace(
+            one, people=left, free=free, bays=bays, at_it=at_it, lend_s=LEND_S,
+            wet=_of_others(one.wet, self.wet, job), dusty=_of_others(one.dusty, self.dusty, job),
+        )  # fmt: skip
 
     def _room(self, bay: Bay, place: str, job: str) -> Bay:
         own = (job,) if job in bay.inside else ()
@@ -100,6 +105,11 @@ class Taken:
                     self.hands[i].append(hold)
                 for name in own.uses if own is not None else ():
                     self._held(name, hold)
+            if own is not None and own.dusts and own.place_id not in one.weather:
+                self.dusty.setdefault(own.place_id, []).append(((t.start_at, t.end_at), one.job_id))
+            span = one.wet_span(own, t.start_at, t.end_at) if own is not None else None
+            if own is not None and span is not None:
+                self.wet.setdefault(own.place_id, []).append((span, one.job_id))
             if own is not None and own.place_id in self.stays:
                 air = one.airs.get(t.part_id)
                 dry = reach_min(air, own.leaves, t.end_at) if own.leaves is not None and air else t.end_at
@@ -132,6 +142,16 @@ class Taken:
         }
         binding: Binding = "painter" if t.binding == "away" else t.binding
         return replace(t, binding=binding, waits_key=last.key, binds=replace(t.binds, ref=told[t.binding]))
+
+
+def _of_others(
+    first: Mapping[str, tuple[Span, ...]], taken: Mapping[str, list[tuple[Span, str]]], job: str
+) -> dict[str, tuple[Span, ...]]:
+    """Spans by place, with those that other jobs put there."""
+    return {
+        place: (*first.get(place, ()), *(span for span, whose in taken.get(place, ()) if whose != job))
+        for place in (*first, *(x for x in taken if x not in first))
+    }
 
 
 def one_by_one(

@@ -14,7 +14,7 @@ from ..mix import pot_points
 from ..run.amounts import coat_ml, planned_dry_um
 from ..run.facts import Facts, Layer
 from ..run.in_service import PartService
-from ..run.recoat_windows import reach_max, sheet_pace
+from ..run.recoat_windows import reach_max, reach_min, sheet_pace
 from ..run.spray_pattern import manner, turned
 from ..run.states import JobState, NextTask, PartState
 from ..run.step_list import after_coats, before_coat, chosen_wait_s, waits_until_dry
@@ -25,7 +25,7 @@ from ..stack.step_sequence import Work
 from ..thick_film import recoat_at, sheet_at
 from .alike import worked_alike
 from .mixes import Mixes, divided
-from .problem import Bay, Edge, Interval, Link, Pot, Problem, ToDo, link_windows
+from .problem import DUST_MOST_S, Bay, Edge, Interval, Link, Pot, Problem, ToDo, link_windows
 from .rights import Person, coat_needs
 from .slots import SlotFor, slot_gate
 from .step_tasks import (
@@ -118,6 +118,7 @@ def problem(
         units=dict(units or {}),
         bays=_bays(work, state, rooms),
         weather={k: r.weather for k, r in rooms.items() if r.weather is not None},
+        wet=_still_wet(work, state),
         due={} if due_at is None else {state.job_id: due_at},
     )
 
@@ -381,6 +382,7 @@ def _coat(
         place_id=part.place_id,
         dry_s=sheet.limits.dry_after_s or 0,
         leaves=_leaves(sheet),
+        settles=_settles(sheet),
         character=hint.character,
         direction=hint.direction,
     )
@@ -420,6 +422,32 @@ def mixed_as_it_goes(
 def _leaves(sheet: Sheet) -> Pace | None:
     points = sheet.points_for("handle") or sheet.points_for("touch")
     return sheet_pace(sheet, points, "min") if points else None
+
+
+def _settles(sheet: Sheet) -> Pace | None:
+    """How a coat gets so far that dust does it no harm; None: rough or sanded flat anyhow, it never minds."""
+    p = sheet.properties
+    if sheet.build != "film" or p.fills or p.sanded or "texture" in p.gives or p.antifouling != "none":
+        return None
+    points = sheet.points_for("touch")
+    return sheet_pace(sheet, points, "min") if points else None
+
+
+def _still_wet(work: Gathered, state: JobState) -> dict[str, tuple[tuple[int, int], ...]]:
+    """Films that lie on parts already and still take dust, by place [epoch s]."""
+    out: dict[str, tuple[tuple[int, int], ...]] = {}
+    for part in state.parts:
+        top = part.films[-1] if part.films else None
+        sheet = None if top is None else work.facts.sheets.get(top.sheet_id)
+        air = work.airs.get(part.part_id)
+        pace = None if sheet is None else _settles(sheet)
+        if top is None or top.done_at is None or pace is None or air is None:
+            continue
+        settled = reach_min(air, pace, top.done_at)
+        until = top.done_at + DUST_MOST_S if settled is None else min(settled, top.done_at + DUST_MOST_S)
+        if until > work.now:
+            out[part.place_id] = (*out.get(part.place_id, ()), (top.started_at, until))
+    return out
 
 
 def _windows_of_top(part: PartState, now: int) -> tuple[tuple[Interval, ...], bool, str | None]:

@@ -52,6 +52,9 @@ class Walk:
         self.live: dict[tuple[str, str], Live] = {
             k: Live(None, left, p.now, use_by) for k, (_, left, use_by) in p.alive.items()
         }
+        #: by place: when films take dust, and when there is some
+        self.wet = {place: list(spans) for place, spans in p.wet.items()}
+        self.dusty = {place: list(spans) for place, spans in p.dusty.items()}
         self.at: dict[str, Placed] = {}
         self.extra: list[Task] = []
         self.batches: list[PlannedBatch] = []
@@ -77,6 +80,7 @@ class Walk:
             dict(self.out),
             dict(self.left),
             {place: dict(who) for place, who in self.leaves.items()},
+            {x: (len(self.wet.get(x, ())), len(self.dusty.get(x, ()))) for x in (*self.wet, *self.dusty)},
             len(self.at),
             len(self.extra),
         )
@@ -90,6 +94,9 @@ class Walk:
             self.at.popitem()
         del self.extra[m.extra :]
         self._restore(m)
+        for spans, i in ((self.wet, 0), (self.dusty, 1)):
+            for place, own in spans.items():
+                del own[m.airs.get(place, (0, 0))[i] :]
 
     def follow(self, other: Walk, m: Mark) -> None:
         """Stand where another walk stood at its mark."""
@@ -98,6 +105,8 @@ class Walk:
         self.at = dict(islice(other.at.items(), m.done))
         self.extra = other.extra[: m.extra]
         self._restore(m)
+        self.wet = {k: own[: m.airs.get(k, (0, 0))[0]] for k, own in other.wet.items()}
+        self.dusty = {k: own[: m.airs.get(k, (0, 0))[1]] for k, own in other.dusty.items()}
 
     def _restore(self, m: Mark) -> None:
         self.units = {name: [u.copy() for u in units] for name, units in m.units.items()}
@@ -420,6 +429,7 @@ class Walk:
         calm = p.weather.get(t.place_id) if t.kind == "coat" else None
         open_until: int | None = None
         calm_until: int | None = None
+        mixed_air = (t.dusts or t.settles is not None) and t.place_id not in p.weather
         while True:
             again = start
             if p.hours and t.kind != "slot":
@@ -438,6 +448,10 @@ class Walk:
                 start = span[0]
                 open_until = span[1] - takes_s if open_until is None else min(open_until, span[1] - takes_s)
                 by = whose if start > moved else by
+            if mixed_air:
+                before = start
+                start = self._clear_air(t, start)
+                by = "air" if start > before else by
             if calm is not None:
                 before = start
                 span = _inside(calm, start, 0, t.duration_s + t.dry_s)
@@ -594,6 +608,7 @@ class Walk:
 
     def _enter(self, t: ToDo, end: int) -> None:
         """The object is in the bay until the last of its tasks there is done and dry to handle."""
+        self._fill_air(t, end)
         if t.place_id not in self.leaves:
             return
         key = (t.place_id, t.job_id)
@@ -605,6 +620,29 @@ class Walk:
             out = end if dry is None else dry
         done = self.out[key] = max(self.out.get(key, 0), out)
         leaves[t.job_id] = done if self.left[key] <= 0 else FAR
+
+    def _fill_air(self, t: ToDo, end: int) -> None:
+        """What a task leaves in the air of its place: dust while it lasts, or a film that takes it."""
+        start = end - t.duration_s if t.began_at is None else t.began_at
+        if t.dusts and t.place_id not in self.p.weather:
+            self.dusty.setdefault(t.place_id, []).append((start, end))
+        span = self.p.wet_span(t, start, end)
+        if span is not None:
+            self.wet.setdefault(t.place_id, []).append(span)
+
+    def _clear_air(self, t: ToDo, start: int) -> int:
+        """The start moved past what it must not meet in the same air: dust by a wet film."""
+        while True:
+            span = (
+                (start, start + t.duration_s) if t.dusts else self.p.wet_span(t, start, start + t.duration_s)
+            )
+            against = self.wet if t.dusts else self.dusty
+            if span is None:
+                return start
+            met = [b for a, b in against.get(t.place_id, ()) if a < span[1] and span[0] < b]
+            if not met:
+                return start
+            start = max(met)
 
     def _draw(self, t: ToDo, slot: Slot) -> int | None:
         """Draw from the live pot or mix another; answers the batch's index."""
@@ -736,6 +774,7 @@ class Walk:
             "mix": "mixing and set-up",
             "hours": "the shop opens then",
             "weather": "weather",
+            "air": "no dust beside wet paint",
             "held": "moved by hand",
         }
         said = words.get(slot.binding)

@@ -39,6 +39,7 @@ Binding = Literal[
     "hours",
     "away",
     "weather",
+    "air",
     "held",
     "later",
     "going",

@@ -17,10 +17,23 @@ from ..run.recoat_windows import reach_max, reach_min, ripens_from
 from ..run.timeline import Timeline
 from .rights import Person
 
-__all__ = ["Bay", "Edge", "Interval", "Link", "Pot", "Problem", "TaskKind", "ToDo", "link_windows", "merge"]
+__all__ = [
+    "DUST_MOST_S",
+    "Bay",
+    "Edge",
+    "Interval",
+    "Link",
+    "Pot",
+    "Problem",
+    "TaskKind",
+    "ToDo",
+    "link_windows",
+    "merge",
+]
 
 Interval = tuple[int, int | None]
 Edge = Pace | int | None
+DUST_MOST_S = 12 * 3600  # assumed: in air too cold for it nobody holds the whole shop still any longer
 TaskKind = Literal["step", "mix", "setup", "coat", "unmask", "clean", "slot"]
 
 
@@ -54,7 +67,8 @@ class ToDo:
     step of the catalogue it is. `hands`: how many work on it side by side. `by_itself`: it is begun and
     then goes on, also while the shop is closed. `mixes`: into how many pots a coat is divided that lasts
     longer than one of them, `mix_ml` each but the last.  `needs`: what who does it has to be trusted with,
-    of RIGHTS.
+    of RIGHTS.  `dusts`: it fills the air of its place with dust.  `settles`: pace at which a coat gets so far
+    that dust does it no harm.
     """
 
     key: str
@@ -84,6 +98,8 @@ class ToDo:
     mixes: int = 1
     mix_ml: float = 0.0
     needs: frozenset[str] = frozenset()
+    dusts: bool = False
+    settles: Pace | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -119,6 +135,7 @@ class Problem:
     `free`: when a gun or a machine is not held by somebody else; not named: always.  `at_it`: who is at
     what is going on; not named: whoever may.  `thinned`: sheets that are mixed with a thinner.
     `lend_s`: a gun not wanted for so long is cleaned out, so that another job has it; None: it waits.
+    `wet`, `dusty`: when a film takes dust, and when there is dust, by place under a roof.
     """
 
     job_id: str
@@ -141,6 +158,15 @@ class Problem:
     at_it: dict[str, tuple[int, ...]] = field(default_factory=dict)
     thinned: frozenset[str] = frozenset()
     lend_s: int | None = None
+    wet: Mapping[str, tuple[tuple[int, int], ...]] = field(default_factory=dict, hash=False)
+    dusty: Mapping[str, tuple[tuple[int, int], ...]] = field(default_factory=dict, hash=False)
+
+    def wet_span(self, t: ToDo, start_at: int, end_at: int) -> tuple[int, int] | None:
+        """From when to when dust would spoil a coat [epoch s]; None: it would not, or it is in the open."""
+        if t.settles is None or t.place_id in self.weather or t.part_id not in self.airs:
+            return None
+        settled = reach_min(self.airs[t.part_id], t.settles, end_at)
+        return start_at, end_at + DUST_MOST_S if settled is None else min(settled, end_at + DUST_MOST_S)
 
     def air_of(self, link: Link) -> Timeline | None:
         """The air a wait ripens in: that of the part it begins on."""
@@ -174,6 +200,7 @@ def merge(problems: Sequence[Problem]) -> Problem:
     alive: dict[tuple[str, str], tuple[str, float, int]] = {}
     names: dict[str, str] = {}
     bays: dict[str, Bay] = {}
+    wet: dict[str, tuple[tuple[int, int], ...]] = {}
     due: dict[str, int] = {}
     weather: dict[str, tuple[tuple[int, int], ...]] = {}
     for p in problems:
@@ -184,6 +211,8 @@ def merge(problems: Sequence[Problem]) -> Problem:
         names |= p.names
         due |= p.due
         weather |= p.weather
+        for place, spans in p.wet.items():
+            wet[place] = (*wet.get(place, ()), *spans)
         for place, bay in p.bays.items():
             had = bays.get(place, Bay(name=bay.name, holds=bay.holds))
             inside = tuple(dict.fromkeys(had.inside + bay.inside))
@@ -201,6 +230,7 @@ def merge(problems: Sequence[Problem]) -> Problem:
         bays=bays,
         due=due,
         weather=weather,
+        wet=wet,
         thinned=frozenset().union(*(p.thinned for p in problems)),
     )
 

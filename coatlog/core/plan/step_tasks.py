@@ -50,6 +50,9 @@ BARE_METAL_S = 4 * 3600  # common practice, no published source
 SOON_S = 3 * 86400
 LONG_S = 45 * 60  # assumed: what takes one person longer is shared
 ROOM_M2 = 10.0  # assumed: what each of several side by side needs
+#: steps that fill the air with dust
+DUSTY = ("abrade", "level", "scuff", "feather", "blast", "sweep_blast", "steel_grit", "wire_brush",
+         "loosen_rust", "peel_gelcoat", "denib")  # fmt: skip
 #: Kinds of steps that several people can do side by side.
 SHARED = ("clean", "strip", "abrade", "mask")
 #: Kinds of steps that touch the coat below.
@@ -135,6 +138,7 @@ def add_steps(
             windows=windows,
             place_id=part.place_id,
             step=step,
+            dusts=step == "abrade",
         )
         work.tasks[task.key] = task
         if last is not None:
@@ -265,6 +269,7 @@ def _stints(work: Gathered, part: PartState, w: Work) -> list[ToDo]:
             hands=0 if by_itself else crew,
             by_itself=by_itself,
             work=w.step,
+            dusts=w.step in DUSTY,
             needs=needs,
             blocked=work.nobody(needs),
         )

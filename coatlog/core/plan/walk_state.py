@@ -150,6 +150,7 @@ class Mark:
     out: dict[tuple[str, str], int]
     left: dict[tuple[str, str], int]
     leaves: dict[str, dict[str, int]]
+    airs: dict[str, tuple[int, int]]
     done: int
     extra: int
 

@@ -32,6 +32,7 @@ __all__ = [
     "PartSystem",
     "Patches",
     "as_decided",
+    "as_placed",
     "make_facts",
     "of_system",
     "step_lists",
@@ -384,6 +385,14 @@ def as_decided(facts: Facts, coats: Mapping[str, int]) -> Facts:
     }
     joins = tuple(Join(lower=k, upper=k, recoat=r) for k, r in sorted(more.items(), key=lambda kr: kr[0]))
     return replace(facts, layers=tuple(layer(x) for x in facts.layers), joins=facts.joins + joins)
+
+
+def as_placed(facts: Facts, places: Mapping[str, str]) -> Facts:
+    """Facts with each part where it is now, by part id.  The id stays: see `as_decided`."""
+    if all(places.get(p.id, p.place_id) == p.place_id for p in facts.parts):
+        return facts
+    parts = tuple(replace(p, place_id=places.get(p.id, p.place_id)) for p in facts.parts)
+    return replace(facts, parts=parts)
 
 
 def step_lists(

@@ -242,6 +242,7 @@ class _PartFreezer:
         state = PartState(
             part_id=self.part.id,
             place_id=self.stays[-1][1],
+            stays=self.stays,
             films=tuple(films),
             due_layer_id=due.id if due else None,
             keyed_until_at=keyed_until,

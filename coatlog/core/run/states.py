@@ -156,7 +156,8 @@ class PartState:
     """Where a part stands.  `must_after`: in words, what has to be ticked before it goes into service.
 
     `heat_degc`: heat that is on as far as the log knows, and until when it counts.  `surface`: what it is to
-    the next coat.  `mend`: how the coat on top is taken off, a key of MENDS.
+    the next coat.  `stays`: from when on it was where, the first from the beginning.  `mend`: how the coat on
+    top is taken off, a key of MENDS.
     """
 
     part_id: str
@@ -172,6 +173,7 @@ class PartState:
     builds: tuple[LayerBuild, ...] = ()
     heat_degc: float | None = None
     heat_until_at: int | None = None
+    stays: tuple[tuple[int, str], ...] = ()
     surface: SurfaceState = SurfaceState()
     mend: str = ""
 

@@ -31,7 +31,11 @@ def orders(p: Problem) -> Iterator[tuple[str, ...]]:
 def broken(plan: Plan, p: Problem) -> list[str]:
     """Every constraint a plan breaks."""
     at = {t.key: t for t in plan.tasks}
-    out = [f"{x.a_key} -> {x.b_key}" for x in p.links if x.b_key in at and not _link_holds(x, at, p)]
+    out = [f"{x.b_key} without {x.a_key}" for x in p.links if x.b_key in at and x.a_key not in at]
+    out = [x for x in out if not at[x.split(" without ")[0]].locked]
+    held = [x for x in p.links if x.b_key in at and x.a_key in at]
+    out += [f"{x.a_key} -> {x.b_key}" for x in held if not _link_holds(x, at, p)]
+    out += _dust(plan, p)
     out += _overlaps(plan, p) + _guns(plan, p) + _bays(plan, p)
     out += _batches(plan, p, at) + _people(plan, p)
     for t in plan.tasks:
@@ -58,6 +62,26 @@ def broken(plan: Plan, p: Problem) -> list[str]:
         ):
             out.append(f"{t.key} in bad weather")
     return out
+
+
+def _dust(plan: Plan, p: Problem) -> list[str]:
+    """Nobody makes dust where a film of the same air still takes it: to touch, and half a day at most."""
+    films: list[tuple[str, str, int, int]] = []
+    for t in plan.tasks:
+        own = p.tasks.get(t.key)
+        if own is None or own.kind != "coat" or own.settles is None or own.place_id in p.weather:
+            continue
+        dry = reach_min(p.airs[t.part_id], own.settles, t.end_at)
+        most = t.end_at + 12 * 3600
+        films.append((t.key, own.place_id, t.start_at, most if dry is None else min(dry, most)))
+    films += [("lies there", place, a, b) for place, spans in p.wet.items() for a, b in spans]
+    return [
+        f"{t.key} dusts {film}"
+        for t in plan.tasks
+        if t.key in p.tasks and p.tasks[t.key].dusts and not t.locked
+        for film, place, a, b in films
+        if place == p.tasks[t.key].place_id and t.start_at < b and a < t.end_at
+    ]
 
 
 def _until(t: Task, p: Problem) -> int:

@@ -63,8 +63,9 @@ class FullShopTest(unittest.TestCase):
         self.assertEqual((broken(plan, p), plan.conflict), ([], ""))
         gun_s = sum(t.duration_s + t.clean_s / 2 for t in p.tasks.values() if t.gun == "liner_gun")
         open_s = WEEK[0][1] - WEEK[0][0]
-        # No one works an hour less than the gun is needed; half as long again is a good week.
-        self.assertLess(days(plan), 1.5 * gun_s / open_s + 1)
+        # No one works an hour less than the gun is needed; half as long again is a good week.  All beds
+        # stand in one air: what is sanded waits for what was primed, and that costs a fifth more.
+        self.assertLess(days(plan), 1.8 * gun_s / open_s + 1)
         again = stood(plan.order, p)
         self.assertEqual(broken(again, p), [])
         self.assertLessEqual(days(again), 1.05 * days(plan), "the order that stands is laid out as well")

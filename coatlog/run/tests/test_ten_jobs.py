@@ -104,7 +104,8 @@ class TenJobsTest(ShopMixin, TestCase):
             {
                 "name": p.name, "substrate": p.substrate or t.substrate, "count": p.count, "as_set": p.as_set,
                 "must_survive": list(t.survives if p.survives is None else p.survives),
-                "features": list(t.features if p.features is None else p.features), "system": p.system,
+                "features": list(t.features if p.features is None else p.features) or ["none"],
+                "system": p.system,
                 **({"shape": p.shape, "measures": p.measures} if p.shape else {"area_m2": p.area_m2}),
             }
             for p in t.parts
@@ -151,9 +152,9 @@ class TenJobsTest(ShopMixin, TestCase):
 
     def test_bench_with_a_torn_panel(self) -> None:
         """No sheet here mends a tear: it is said, beside the offer for the panel that has one."""
-        bench = self.part("Bench", 1.2, "greasy_vinyl", "feet")
+        bench = self.part("Bench", 1.2, "greasy_vinyl", "feet", features=["none"])
         torn = self.part(
-            "Torn panel", 0.2, "greasy_vinyl", "feet", features=["scratches"], patch_n=1, system=1
+            "Torn panel", 0.2, "greasy_vinyl", "feet", features=["scratches", "none"], patch_n=1, system=1
         )
         said = [
             {f["rule_id"] for f in self.offered([p], ["colour"], "road")["findings"]} for p in (bench, torn)

@@ -14,7 +14,8 @@
   const marked = $derived(features.all.length + features.some.length);
   const dark = $derived(draft.partsOf().every((p) => p.dark));
   /** Where something may have to stay as it is, nobody is left to think of asking; elsewhere it is asked in sight too. */
-  const opens = $derived(draft.kind !== "road" || draft.parts.some((p) => p.substrate === "wheel_clear"));
+  const ASKED = ["wheel_clear", "interior_plastic", "greasy_plastic", "vinyl", "greasy_vinyl", "leather"];
+  const opens = $derived(draft.kind !== "road" || draft.parts.some((p) => ASKED.includes(p.substrate)));
   const silent = $derived(draft.parts.some((p) => !p.features.length));
   const unanswered = $derived(opens && silent);
 </script>

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from typing import TypedDict
 
 from ..findings import Hit, Stack, rule
+from ..surfaces import FEATURES
 
 #: what a shop can have or know; a stop of this module ends only by the fact itself
 FACTS: dict[str, str] = {
@@ -372,7 +373,8 @@ def window(s: Stack) -> Iterator[Hit]:
 )
 def nobody_said_what_it_hides(s: Stack) -> Iterator[Hit]:
     part = s.survey.craft in ("aircraft", "vessel") or s.ground.id == "wheel_clear" or s.ground.id in INTERIOR
-    if s.survey.has is not None and part and not s.survey.features:
+    told = any(FEATURES[f].group != "damage" for f in s.survey.features)
+    if s.survey.has is not None and part and not told:
         for i, sheet in s.sheets()[:1]:
             yield Hit(i, f"{sheet.name} on a part nobody was asked about.", asks="features")
 
