@@ -37,7 +37,9 @@ router = Router()
 
 
 class DossierOut(Schema):
-    """`log_sha256`: of the whole log up to `through_seq`, struck entries too: the same log, the same hash."""
+    """`steps_logged`: the shop ticks its steps.
+
+    `log_sha256`: of the whole log up to `through_seq`, struck entries too: the same log, the same hash."""
 
     checks: list[CheckLine]
     coats: list[CoatLine]
@@ -46,6 +48,7 @@ class DossierOut(Schema):
     said: list[SaidLine]
     pictures: list[BeforeAfter]
     care: list[CareLine]
+    steps_logged: bool
     entries: int
     through_seq: int
     log_sha256: str
@@ -76,6 +79,7 @@ def get_dossier(request: HttpRequest, job_id: UUID) -> DossierOut:
         said=[s for e in rows if (s := said_line(e)) is not None],
         pictures=before_after(facts, state, rows),
         care=care_lines(facts),
+        steps_logged=facts.logs_steps,
         entries=len(rows),
         through_seq=state.through_seq,
         log_sha256=hash_of(log),

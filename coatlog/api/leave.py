@@ -78,7 +78,7 @@ def get_leave(request: HttpRequest, q: Query[LeaveQuery]) -> LeavePage:
         return finish_before(p, leave_at, back_at, lead_s=floor.lead_s(p), plan=plan)
 
     nothing = Leaving(leave_at=leave_at, back_at=back_at, tasks=(), parts=(), fails_first="")
-    told, failed = apart("what can be finished", ask, nothing)
+    told, failed = apart("leave", ask, nothing)
     parts = [
         PartLeftOut(
             job_id=owners[x.part_id][0].pk,

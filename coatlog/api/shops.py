@@ -59,6 +59,7 @@ class ShopOut(Schema):
     voc_less_water: bool = True
     has: list[str] = []
     hasnt: list[str] = []
+    logs_steps: bool = True
 
 
 class ShopIn(Schema):

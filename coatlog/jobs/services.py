@@ -14,7 +14,17 @@ from coatlog.core.codec import from_plain, to_plain
 from coatlog.core.compare import Summary, summarise
 from coatlog.core.errors import CoreError
 from coatlog.core.run.bounds import MOST_PARTS
-from coatlog.core.run.facts import Face, Facts, Layer, Part, PartSystem, Patches, make_facts, of_system
+from coatlog.core.run.facts import (
+    UNLOGGED,
+    Face,
+    Facts,
+    Layer,
+    Part,
+    PartSystem,
+    Patches,
+    make_facts,
+    of_system,
+)
 from coatlog.core.sheet import FINISHES, Sheet
 from coatlog.core.stack.builder import Needs, Suggestion, suggest
 from coatlog.core.stack.findings import survey_of
@@ -319,7 +329,8 @@ def create_job(
         if len(text) > 60:
             raise Refused.field(name, text, "60 letters at most")
     parts = [replace(p, id=None) for p in parts]  # a part is of one job
-    systems = [SystemDraft(layers=layers, choices=choices or {}), *more]
+    choices = {**(choices or {}), **({} if shop.logs_steps else {"steps_log": UNLOGGED})}
+    systems = [SystemDraft(layers=layers, choices=choices), *more]
     _check_stops(member, parts, systems, overrules, place, asset_kind)
     asset, _ = Asset.objects.get_or_create(
         shop=shop,
@@ -372,7 +383,8 @@ def revise_job(
         raise NotPermitted("A viewer can look, not change a job.")
     before = latest_facts(job)
     settled = _settled(before, job)
-    systems = [SystemDraft(layers=layers, choices=choices or {}), *more]
+    kept_word = {k: v for k, v in before.choices.items() if k == "steps_log"}
+    systems = [SystemDraft(layers=layers, choices={**(choices or {}), **kept_word}), *more]
     _check_stops(member, parts, systems, overrules, job.place, job.asset.kind, settled)
     kept = {p.id for p in before.parts}
     for i, p in enumerate(parts):

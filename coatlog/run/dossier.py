@@ -22,7 +22,7 @@ from coatlog.core.film_acceptance import (
     inspect_spots,
 )
 from coatlog.core.run.amounts import planned_dry_um
-from coatlog.core.run.facts import Facts
+from coatlog.core.run.facts import Facts, Layer
 from coatlog.core.run.states import Combed, Film, JobState, PartState, PouredPart
 from coatlog.core.run.step_list import job_work
 from coatlog.core.stack.step_sequence import Work
@@ -70,7 +70,10 @@ class CheckLine:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CoatLine:
-    """A coat with its dry film [um] and the air when it was begun [degC, fraction, K above dew point]."""
+    """A coat with its dry film [um] and the air when it was begun [degC, fraction, K above dew point].
+
+    `planned_um`: what it was to build; the film itself is empty where nobody measured it.
+    """
 
     part: str
     material: str
@@ -82,6 +85,7 @@ class CoatLine:
     dry_likely_um: float | None
     dry_high_um: float | None
     dry_from: str
+    planned_um: float | None
     air_degc: float
     surface_degc: float
     rh_frac: float
@@ -154,18 +158,24 @@ def check_lines(job: Job, rows: list[LogEntry]) -> list[CheckLine]:
         if e.kind in ("step_done", "step_failed") and e.body.get("check_id"):
             for part_id in e.body["part_ids"]:
                 looked[part_id, e.body["check_id"]] = e
+    # What has a button of its own is signed by that one: tape off, and what did not soak in wiped off.
+    own: dict[tuple[str, str], LogEntry] = {}
+    for e in rows:
+        step = "unmask" if e.kind == "unmasked" else "wipe_excess"
+        if e.kind == "unmasked" or (e.kind == "step_done" and e.body.get("step") == "wipe off"):
+            own |= {(part_id, step): e for part_id in e.body["part_ids"]}
     out = []
     for part_id, works in job_work(facts).items():
         for w in works:
-            if w.step == "coat":
-                continue
-            seen = looked.get((part_id, w.key))
+            seen = looked.get((part_id, w.key)) or own.get((part_id, w.step))
+            if w.step == "coat" or (w.kind == "tools" and seen is None):
+                continue  # tools are nobody's to sign: they are cleaned for the next coat
             out.append(
                 CheckLine(
                     part=facts.part(part_id).name,
                     step=w.name,
                     check=w.check,
-                    held=None if seen is None else seen.kind == "step_done",
+                    held=None if seen is None else seen.kind != "step_failed",
                     at=None if seen is None else seen.at_true,
                     who="" if seen is None else seen.told_by,
                 )
@@ -188,6 +198,7 @@ def _coat(
 ) -> CoatLine:
     air = timeline_of(ground, state, part_id).at(film.started_at)
     sheets = {k: s for f in ground.facts.values() for k, s in f.sheets.items()}
+    measured = None if film.dry_from == "plan" else film.dry_um
     return CoatLine(
         coat_id=film.coat_id,
         combed=film.combed,
@@ -198,16 +209,24 @@ def _coat(
         started_at=film.started_at,
         done_at=film.done_at,
         who="" if began is None else str(began.body.get("painter") or "") or began.told_by,
-        dry_low_um=film.dry_um.low if film.dry_um else None,
-        dry_likely_um=film.dry_um.likely if film.dry_um else None,
-        dry_high_um=film.dry_um.high if film.dry_um else None,
+        dry_low_um=measured.low if measured else None,
+        dry_likely_um=measured.likely if measured else None,
+        dry_high_um=measured.high if measured else None,
         dry_from=film.dry_from,
+        planned_um=next(
+            (planned_dry_um(x, sheets[film.sheet_id]) for x in _layers(ground) if x.id == film.layer_id), None
+        ),
         air_degc=air.air_degc,
         surface_degc=air.surface_degc,
         rh_frac=air.rh_frac,
         margin_k=dew_margin(air.surface_degc, air.air_degc, air.rh_frac).value,
         air_from=air.source,
     )
+
+
+def _layers(ground: Ground) -> list[Layer]:
+    """Every layer the job has or had, the newest version first."""
+    return [x for f in sorted(ground.facts.values(), key=lambda f: -f.version) for x in f.layers]
 
 
 def mix_lines(ground: Ground, state: JobState) -> list[MixLine]:

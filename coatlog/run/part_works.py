@@ -10,6 +10,7 @@ from coatlog.core.run.step_list import job_work
 from coatlog.core.stack.alternatives import Alternative, alternatives_for
 from coatlog.core.stack.findings import survey_of
 from coatlog.core.stack.preps import path_of
+from coatlog.core.stack.step_catalogue import STEPS
 from coatlog.core.stack.step_sequence import Work
 
 __all__ = ["PartWork", "WorkLine", "part_works"]
@@ -47,7 +48,7 @@ def part_works(facts: Facts, state: JobState) -> list[PartWork]:
             same.part_ids.append(part_id)
             same.names.append(part.name)
             for line, more in zip(same.steps, steps, strict=True):
-                line.work = replace(line.work, takes_s=line.work.takes_s + more.work.takes_s)
+                line.work = replace(line.work, takes_s=_together_s(line.work, more.work))
             continue
         failed = next((s.work for s in steps if s.held is False), None)
         path = path_of(part.substrate, facts.choices_of(part_id).get("prep", ""), part.features) or ()
@@ -63,6 +64,13 @@ def part_works(facts: Facts, state: JobState) -> list[PartWork]:
             )
         )
     return out
+
+
+def _together_s(a: Work, b: Work) -> int:
+    """How long a step takes on parts together: a can that warms, warms for all of them at once."""
+    known = STEPS.get(a.step)
+    at_once = known is not None and (known.once or known.hands_off)
+    return max(a.takes_s, b.takes_s) if at_once else a.takes_s + b.takes_s
 
 
 def _alike(a: list[WorkLine], b: list[WorkLine]) -> bool:

@@ -137,8 +137,8 @@ def facts_now(ground: Ground, state: JobState) -> Facts | None:
 def timeline_of(ground: Ground, state: JobState, part_id: str) -> Timeline:
     """The climate a part has had, hand readings included, for plans and figures."""
     facts = ground.facts[state.facts_id or next(iter(ground.facts))]
-    stays = next((p.stays for p in state.parts if p.part_id == part_id and p.stays), None)
-    stays = stays or ((0, facts.part(part_id).place_id),)
+    told = next((p.stays for p in state.parts if p.part_id == part_id), ())
+    stays = tuple((x.from_at, x.place_id) for x in told) or ((0, facts.part(part_id).place_id),)
     applied = {x.entry_id for x in state.ledger if x.outcome == "applied"}
     hand = [
         (e.body["place_id"], Reading(

@@ -59,7 +59,7 @@ def reflow(shop: Shop, now: int, touched: Collection[UUID] = ()) -> bool:
         return False
     floor = floor_of(shop, now)
     nothing: tuple[Problem | None, Plan | None] = (None, None)
-    (p, plan), failed = apart("the plan", lambda: _planned(floor), nothing)
+    (p, plan), failed = apart("plan", lambda: _planned(floor), nothing)
     if failed:
         return False  # what was told is on the log; the rows keep the plan they had
     if p is None or plan is None:
@@ -82,7 +82,7 @@ def _carry_forward(shop: Shop, now: int, touched: Collection[UUID]) -> None:
         if row is None or row.plan is None:
             continue
         floor = floor_of(shop, now, only=job)
-        p, failed = apart("the plan of a job", partial(floor.problem, only=job), None)
+        p, failed = apart("plan", partial(floor.problem, only=job), None)
         if failed:
             continue
         own = {} if p is None else p.tasks

@@ -93,7 +93,7 @@ def post_entries(member: Member, drafts: list[Draft], *, sent_at: int) -> list[O
     job_id = next((d.job_id for d in drafts if d.id in stored and d.job_id is not None), None)
     if posted.broken and job_id is not None:
         job = job_of(member, job_id)
-        apart("a better order", lambda: mend(member, job), None)
+        apart("order", lambda: mend(member, job), None)
     return posted.outcomes
 
 

@@ -19,6 +19,8 @@ class Shop(models.Model):
     opens = models.TimeField(default=dt.time(7, 30))
     closes = models.TimeField(default=dt.time(18, 45))
     painters = models.PositiveSmallIntegerField(default=1)
+    #: whether steps are ticked here: where nobody does, a job is not told of each that is missing
+    logs_steps = models.BooleanField(default=True)
     guns = models.PositiveSmallIntegerField(default=2)  # of each kind that has to be cleaned out
     default_air_degc = models.FloatField(default=18.0)
     default_rh_frac = models.FloatField(default=0.6)

@@ -58,6 +58,7 @@ class ShopDraft:
     guns: int = 2
     has: list[str] = field(default_factory=list)
     hasnt: list[str] = field(default_factory=list)
+    logs_steps: bool = True
 
 
 @transaction.atomic

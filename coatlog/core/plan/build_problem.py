@@ -21,6 +21,7 @@ from ..run.step_list import after_coats, before_coat, chosen_wait_s, waits_until
 from ..run.task_key import TaskKey
 from ..run.timeline import Timeline
 from ..sheet import Sheet
+from ..stack.mending import TAKEN_OFF
 from ..stack.step_sequence import Work
 from ..thick_film import recoat_at, sheet_at
 from .alike import worked_alike
@@ -256,7 +257,7 @@ def _as_it_stands(
         under.windows, closed, under.blocked = _windows_of_top(part, now)
         steps = due.steps if closed and due is not None else ()
         if closed and not steps:
-            under.blocked = "recoat window missed and the data sheet gives no remedy"
+            under.blocked = TAKEN_OFF[part.mend or "sand"]  # type: ignore[index]
     else:
         under.windows, steps = _bare_metal(due, now)
         if later is not None:

@@ -53,6 +53,7 @@ from .states import (
     LogFinding,
     NextTask,
     PartState,
+    Stay,
     SurfaceState,
 )
 from .step_list import after_coats, before_coat, tick
@@ -242,7 +243,7 @@ class _PartFreezer:
         state = PartState(
             part_id=self.part.id,
             place_id=self.stays[-1][1],
-            stays=self.stays,
+            stays=tuple(Stay(from_at=at, place_id=place) for at, place in self.stays),
             films=tuple(films),
             due_layer_id=due.id if due else None,
             keyed_until_at=keyed_until,
@@ -415,6 +416,7 @@ class _PartFreezer:
             dry_from=dry_from,  # type: ignore[arg-type]
             spans=spans,
             combed=_combed(record, aim_wet_um),
+            takes_s=facts.coat_s(next(x for x in facts.layers if x.id == record.layer_id)),
             waits_x=(waits_x := _waits_x(plain, sheet, recoat, self._recoat(facts, plain, upper))),
             waits_why=None if waits_x <= 1 else _waits_why(dry, solvent_x),
         )

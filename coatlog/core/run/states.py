@@ -30,6 +30,7 @@ __all__ = [
     "PartState",
     "PouredPart",
     "Span",
+    "Stay",
     "SurfaceState",
 ]
 
@@ -84,7 +85,7 @@ class Combed:
 class Film:
     """A coat as it lies on a part: when it was put on [epoch s], how thick it is, its states in time.
 
-    `waits_x`: how many times longer than its sheet says it takes, for its thickness and its thinner.
+    `takes_s`: how long such a coat takes by its method.  `waits_x`: how many times longer than its sheet says it takes, for its thickness and its thinner.
     """
 
     coat_id: str
@@ -101,6 +102,7 @@ class Film:
     dry_from: Literal["plan", "draw", "wet", "gauge"]
     spans: tuple[Span, ...]
     combed: Combed | None = None
+    takes_s: int = 0
     waits_x: float = 1.0
     waits_why: Why | None = None
 
@@ -152,6 +154,14 @@ class LayerBuild:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Stay:
+    """A place a part is in, and from when on [epoch s]."""
+
+    from_at: int
+    place_id: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PartState:
     """Where a part stands.  `must_after`: in words, what has to be ticked before it goes into service.
 
@@ -173,7 +183,7 @@ class PartState:
     builds: tuple[LayerBuild, ...] = ()
     heat_degc: float | None = None
     heat_until_at: int | None = None
-    stays: tuple[tuple[int, str], ...] = ()
+    stays: tuple[Stay, ...] = ()
     surface: SurfaceState = SurfaceState()
     mend: str = ""
 

@@ -13,20 +13,6 @@ from .surfaces import SUBSTRATES
 __all__ = ["MENDS", "SANDS", "TAKEN_OFF", "Mend", "can_be_sanded", "mend_of"]
 
 Mend = Literal["sand", "wet_sand", "peel", "strip", "clean", "wash", "wax", "lift", "anew", "cut", "soft"]
-#: every way, and what it is in short
-MENDS: dict[Mend, str] = {
-    "sand": "let it harden, sand it",
-    "wet_sand": "let it harden, sand it wet",
-    "peel": "peel it off in one piece",
-    "strip": "dissolve that strip with its prep",
-    "clean": "take it off with its cleaner or a polish",
-    "wash": "wash it out, dry",
-    "wax": "wipe it off with solvent",
-    "lift": "lift it off",
-    "anew": "wipe it off",
-    "cut": "cut it back to sound film",
-    "soft": "wipe it down with its cleaner",
-}
 #: how a coat is taken off whose window has closed, where nothing opens that again
 TAKEN_OFF: dict[Mend, str] = {
     "sand": "recoat window missed: sand it off and begin that coat anew",
@@ -41,6 +27,8 @@ TAKEN_OFF: dict[Mend, str] = {
     "cut": "recoat window missed: cut it back to sound film and begin anew",
     "soft": "recoat window missed: wipe it down with its cleaner and begin anew",
 }
+#: every way
+MENDS: tuple[Mend, ...] = tuple(TAKEN_OFF)
 SANDS: tuple[Mend, ...] = ("sand", "wet_sand")
 SOFT_GROUNDS = ("rubber", "fabric")
 WIPED_AWAY = ("promoter", "conversion", "strip_primer")

@@ -1627,6 +1627,8 @@ export interface components {
         /**
          * CanBody
          * @description Which can it came out of, as its label says: lot, and when it expires and was opened ("2027-03-31").
+         *
+         *     `of`: the sheet whose system it belongs to, `product` what it is called; "": that of the mix.
          */
         CanBody: {
             /**
@@ -1640,10 +1642,20 @@ export interface components {
              */
             lot: string;
             /**
+             * Of
+             * @default
+             */
+            of: string;
+            /**
              * Opened On
              * @default
              */
             opened_on: string;
+            /**
+             * Product
+             * @default
+             */
+            product: string;
         };
         /**
          * CanInUse
@@ -1861,6 +1873,8 @@ export interface components {
         /**
          * CoatLine
          * @description A coat with its dry film [um] and the air when it was begun [degC, fraction, K above dew point].
+         *
+         *     `planned_um`: what it was to build; the film itself is empty where nobody measured it.
          */
         CoatLine: {
             /** Air Degc */
@@ -1890,6 +1904,8 @@ export interface components {
             n: number;
             /** Part */
             part: string;
+            /** Planned Um */
+            planned_um: number | null;
             /** Rh Frac */
             rh_frac: number;
             /** Started At */
@@ -2225,7 +2241,9 @@ export interface components {
         };
         /**
          * DossierOut
-         * @description `log_sha256`: of the whole log up to `through_seq`, struck entries too: the same log, the same hash.
+         * @description `steps_logged`: the shop ticks its steps.
+         *
+         *     `log_sha256`: of the whole log up to `through_seq`, struck entries too: the same log, the same hash.
          */
         DossierOut: {
             /** Care */
@@ -2246,6 +2264,8 @@ export interface components {
             pictures: components["schemas"]["BeforeAfter"][];
             /** Said */
             said: components["schemas"]["SaidLine"][];
+            /** Steps Logged */
+            steps_logged: boolean;
             /** Through Seq */
             through_seq: number;
         };
@@ -2525,7 +2545,7 @@ export interface components {
          * Film
          * @description A coat as it lies on a part: when it was put on [epoch s], how thick it is, its states in time.
          *
-         *     `waits_x`: how many times longer than its sheet says it takes, for its thickness and its thinner.
+         *     `takes_s`: how long such a coat takes by its method.  `waits_x`: how many times longer than its sheet says it takes, for its thickness and its thinner.
          */
         Film: {
             /** Aim Wet Um */
@@ -2555,6 +2575,11 @@ export interface components {
             spans: components["schemas"]["Span"][];
             /** Started At */
             started_at: number;
+            /**
+             * Takes S
+             * @default 0
+             */
+            takes_s: number;
             waits_why?: components["schemas"]["Why"] | null;
             /**
              * Waits X
@@ -3060,6 +3085,8 @@ export interface components {
          *     `pots`: how long a mix made now lives, by sheet.
          *
          *     `changes`: what moved against the plan as adopted at `planned_at`; `stops`: where one may stop.
+         *
+         *     `failed`: panels that could not be worked out and are empty; the log and what it says stand.
          */
         JobPage: {
             air: components["schemas"]["AirNow"];
@@ -3070,6 +3097,8 @@ export interface components {
             /** Due At */
             due_at: number | null;
             facts: components["schemas"]["Facts"];
+            /** Failed */
+            failed: string[];
             head: components["schemas"]["JobHead"];
             /** Hours */
             hours: components["schemas"]["OpenHours"][];
@@ -3352,10 +3381,17 @@ export interface components {
         /**
          * LeavePage
          * @description `tasks` are what to do until leaving, in order; `fails_first` what is lost whatever is done.
+         *
+         *     `failed`: it could not be worked out.
          */
         LeavePage: {
             /** Back At */
             back_at: number;
+            /**
+             * Failed
+             * @default false
+             */
+            failed: boolean;
             /** Fails First */
             fails_first: string;
             /** Leave At */
@@ -3428,7 +3464,7 @@ export interface components {
          * @description Something that went wrong by the log: what, where, by how much against what limit and from where.
          *
          *     `values` go with the code; the interface has the words.  `until_at`: until when what mends it helps.
-         *     `met_at`: since when it is mended.
+         *     `met_at`: since when it is mended.  `mend`: how a coat of it is put right, a key of MENDS.
          */
         LogFinding: {
             /** At */
@@ -3447,12 +3483,17 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "coat.early" | "coat.on_wet" | "coat.late" | "coat.wrong_material" | "pot.old" | "pot.gelled" | "mix.ratio" | "mix.thinned" | "mix.overdrawn" | "film.volume" | "film.thin" | "film.thick" | "film.total" | "film.coats" | "can.expired" | "can.lots_differ" | "air.wind" | "air.rain" | "painter.air" | "painter.sensitised" | "edge.ragged" | "edge.lifted" | "film.doubtful" | "log.twice" | "log.no_start" | "log.no_end" | "log.clock" | "metal.bare" | "sanded.early" | "coats.fewer" | "heat.early" | "steps.unticked" | "air.cold" | "air.hot" | "air.humid" | "air.dew" | "unmasked.early" | "unmasked.late" | "service.early";
+            code: "coat.early" | "coat.on_wet" | "coat.late" | "coat.wrong_material" | "pot.old" | "pot.gelled" | "mix.ratio" | "mix.thinned" | "mix.overdrawn" | "film.volume" | "film.thin" | "film.thick" | "film.total" | "film.coats" | "can.expired" | "can.lots_differ" | "air.wind" | "air.rain" | "painter.air" | "painter.sensitised" | "edge.ragged" | "edge.lifted" | "film.doubtful" | "log.twice" | "log.no_start" | "log.no_end" | "log.clock" | "metal.bare" | "sanded.early" | "coats.fewer" | "heat.early" | "steps.unticked" | "air.cold" | "air.hot" | "air.humid" | "air.dew" | "unmasked.early" | "unmasked.late" | "service.early" | "prep.none" | "prep.acid" | "prep.wet" | "prep.soiled" | "prep.ground_in" | "prep.dusty" | "prep.not_keyed" | "prep.coarse" | "prep.fine" | "mix.short" | "mix.unlogged" | "mix.induction" | "pour.wrong_product" | "polished.early" | "cure.cold" | "painter.unsaid" | "layer.skipped" | "system.unfinished" | "moved.early";
             /**
              * Entry Id
              * @default
              */
             entry_id: string;
+            /**
+             * Mend
+             * @default
+             */
+            mend: string;
             /** Met At */
             met_at?: number | null;
             /**
@@ -3814,6 +3855,8 @@ export interface components {
         /**
          * NowPage
          * @description `due` in service, so many jobs at a time; `due_left`: how many jobs have more of it.
+         *
+         *     `failed`: the names of jobs that could not be worked out; the others stand.
          */
         NowPage: {
             /** Clocks */
@@ -3822,6 +3865,8 @@ export interface components {
             due: components["schemas"]["DueLine"][];
             /** Due Left */
             due_left: number;
+            /** Failed */
+            failed: string[];
             /** Lines */
             lines: components["schemas"]["NowLine"][];
             /** Now At */
@@ -4199,7 +4244,9 @@ export interface components {
          * PartState
          * @description Where a part stands.  `must_after`: in words, what has to be ticked before it goes into service.
          *
-         *     `heat_degc`: heat that is on as far as the log knows, and until when it counts.
+         *     `heat_degc`: heat that is on as far as the log knows, and until when it counts.  `surface`: what it is to
+         *     the next coat.  `stays`: from when on it was where, the first from the beginning.  `mend`: how the coat on
+         *     top is taken off, a key of MENDS.
          */
         PartState: {
             /**
@@ -4224,6 +4271,11 @@ export interface components {
             /** Keyed Until At */
             keyed_until_at: number | null;
             /**
+             * Mend
+             * @default
+             */
+            mend: string;
+            /**
              * Must After
              * @default []
              */
@@ -4233,10 +4285,27 @@ export interface components {
             /** Place Id */
             place_id: string;
             /**
+             * Stays
+             * @default []
+             */
+            stays: components["schemas"]["Stay"][];
+            /**
              * Steps Done
              * @default []
              */
             steps_done: string[];
+            /**
+             * @default {
+             *       "acid": false,
+             *       "grit": null,
+             *       "keyed": false,
+             *       "logged": false,
+             *       "soiled": false,
+             *       "wet_until_at": null,
+             *       "wiped_at": null
+             *     }
+             */
+            surface: components["schemas"]["SurfaceState"];
             /** Unmasked At */
             unmasked_at: number | null;
         };
@@ -5494,6 +5563,11 @@ export interface components {
              * @default []
              */
             hasnt: string[];
+            /**
+             * Logs Steps
+             * @default true
+             */
+            logs_steps: boolean;
             /** Name */
             name: string;
             /**
@@ -5590,6 +5664,16 @@ export interface components {
             fails: ("too_few_spots" | "lot_low" | "lot_high" | "spot_low" | "spot_high")[];
             /** Level */
             level: number;
+        };
+        /**
+         * Stay
+         * @description A place a part is in, and from when on [epoch s].
+         */
+        Stay: {
+            /** From At */
+            from_at: number;
+            /** Place Id */
+            place_id: string;
         };
         /**
          * Step
@@ -5690,6 +5774,41 @@ export interface components {
             total_ml: number;
         };
         /**
+         * SurfaceState
+         * @description What the surface of a part is now, as far as its steps are on the log [epoch s].
+         *
+         *     `logged`: some of them are.  `soiled`: it was not degreased since.  `wet_until_at`: until when what was
+         *     wetted counts as wet.  `grit`: of the last key (FEPA P).  `wiped_at`: when it was last cleaned.
+         */
+        SurfaceState: {
+            /**
+             * Acid
+             * @default false
+             */
+            acid: boolean;
+            /** Grit */
+            grit?: number | null;
+            /**
+             * Keyed
+             * @default false
+             */
+            keyed: boolean;
+            /**
+             * Logged
+             * @default false
+             */
+            logged: boolean;
+            /**
+             * Soiled
+             * @default false
+             */
+            soiled: boolean;
+            /** Wet Until At */
+            wet_until_at?: number | null;
+            /** Wiped At */
+            wiped_at?: number | null;
+        };
+        /**
          * SurveyOut
          * @description What a survey may choose from.
          */
@@ -5740,7 +5859,7 @@ export interface components {
              * @default now
              * @enum {string}
              */
-            binding: "now" | "link" | "painter" | "gun" | "machine" | "bay" | "mix" | "hours" | "away" | "weather" | "held" | "later" | "going";
+            binding: "now" | "link" | "painter" | "gun" | "machine" | "bay" | "mix" | "hours" | "away" | "weather" | "air" | "held" | "later" | "going";
             binds: components["schemas"]["Why"];
             /**
              * Character

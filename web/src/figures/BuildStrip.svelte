@@ -7,6 +7,7 @@
   import StateTag from "../ui/StateTag.svelte";
   import Lane from "./Lane.svelte";
   import { stripScale, ticks } from "./scale";
+  import { actBy } from "../lib/actions";
   import { say } from "../words";
 
   type Props = {
@@ -118,8 +119,10 @@
   function consequence(p: PartView): string {
     const task = p.next_task;
     if (p.state === "wet" && task === null && p.until_at === null) return say.common.coatInProgress;
-    if (task?.kind === "coat" && p.state === "closing" && task.closes_at) return say.strip.leftToRecoat(duration(task.closes_at - now));
-    if (task?.kind === "coat" && p.state === "open" && task.closes_at) return say.strip.recoatUntil(when(task.closes_at, now));
+    const by = actBy(task ?? undefined);
+    if (task?.kind === "coat" && p.state === "closing" && by)
+      return by > now ? say.strip.leftToRecoat(duration(by - now)) : say.today.due(say.common.startInline, when(by, now));
+    if (task?.kind === "coat" && p.state === "open" && by) return say.today.by(say.common.startInline, when(by, now));
     if (task?.must.length) return say.strip.onHoldChecksOpen;
     if (task?.before.length) return say.strip.stepBeforeIt(task.before.length);
     if (p.state === "flash" && p.until_at)
@@ -186,8 +189,8 @@
             {order}
             picked={task}
             gates={(part?.gates ?? [])
-              .filter((g) => [say.strip.handle, say.strip.water, say.strip.use].includes(g.name) && g.likely_at)
-              .map((g) => ({ name: g.name, at: g.likely_at! }))}
+              .filter((g) => ["handle", "water", "use"].includes(g.name) && g.likely_at)
+              .map((g) => ({ name: gateName(g.name), at: g.likely_at! }))}
           />
           {#each scale.tears as x, i (i)}
             <polyline

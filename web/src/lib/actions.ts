@@ -1,7 +1,7 @@
 /** Taps to entries. What is computed comes with the page; here facts are only put together. */
 import { inReadersWords, type JobPage, type NextTask, type Schemas } from "../api/client";
 import { crew } from "./crew.svelte";
-import { bare, show } from "./format";
+import { bare, show, when } from "./format";
 import { outbox } from "./outbox.svelte";
 import { session } from "./session.svelte";
 import { say } from "../words";
@@ -129,6 +129,8 @@ export function pauseCoat(page: JobPage, coatId: string, paused: boolean): Promi
 const DONE: Record<string, string> = {
   abrade: say.actions.sanded,
   wipe: say.actions.wiped,
+  wash: say.actions.washed,
+  dry: say.actions.dried,
   mask: say.actions.masked,
   "wipe off": say.actions.wipedOff,
 };
@@ -153,6 +155,30 @@ export function stepChecked(page: JobPage, partIds: string[], work: Schemas["Wor
     [{ kind: held ? "step_done" : "step_failed", body }],
     `${work.name}: ${held ? say.common.pass : say.common.fail}`,
   );
+}
+
+/** By when a task must be begun so that it is on in its window: the one number every screen counts down to. */
+export const actBy = (task: NextTask | undefined): number | null => task?.latest_start_at ?? task?.closes_at ?? null;
+
+/** A step that opens a window anew, in the words of having done it, as far as the coat under it can be sanded. */
+export const fixedWord = (step: string, mend: string): string =>
+  step === "abrade" ? (mend === "wet_sand" ? say.actions.wetSanded : say.common.sanded) : sentence(doneWord(step));
+
+/** The coat on top comes off again: its window is missed and nothing opens it. */
+export function takeOff(page: JobPage, coatId: string, mend: keyof typeof say.took): Promise<string[]> {
+  const how = mend === "peel" ? "peeled" : mend === "sand" || mend === "wet_sand" ? "sanded" : "stripped";
+  return outbox.add(page.head.id, [{ kind: "coat_removed", body: { coat_ids: [coatId], how } }], say.took[mend]);
+}
+
+/** What would ruin a coat begun now, by the steps on the log; "": nothing that is known. */
+export function ruinedBy(page: JobPage, tasks: NextTask[], now: number): string {
+  for (const t of tasks) {
+    const on = page.state.parts.find((p) => p.part_id === t.part_id)?.surface;
+    if (on?.acid) return say.phone.overAcid;
+    if (on?.logged && on.soiled) return say.phone.overSoil;
+    if (on?.wet_until_at && on.wet_until_at > now) return say.phone.overWater(when(on.wet_until_at, now));
+  }
+  return "";
 }
 
 export function tapeOff(page: JobPage, partId: string, result: string): Promise<string[]> {

@@ -51,6 +51,26 @@ const SAID: Record<LogFinding["code"], (v: Numbers, f: LogFinding) => string> = 
   "unmasked.early": (v) => say.found.unmaskedEarly(duration(v.by_s!)),
   "unmasked.late": (v) => say.found.unmaskedLate(duration(v.by_s!)),
   "service.early": (v) => (v.by_s ? say.found.serviceEarly(duration(v.by_s)) : say.found.serviceNever),
+  "prep.none": () => say.found.prepNone,
+  "prep.acid": () => say.found.prepAcid,
+  "prep.wet": (v) => say.found.prepWet(duration(v.wet_s!)),
+  "prep.soiled": () => say.found.prepSoiled,
+  "prep.ground_in": () => say.found.prepGroundIn,
+  "prep.dusty": () => say.found.prepDusty,
+  "prep.not_keyed": () => say.found.prepNotKeyed,
+  "prep.coarse": (v) => say.found.prepCoarse(v.got!, v.wanted!),
+  "prep.fine": (v) => say.found.prepFine(v.got!, v.wanted!),
+  "mix.short": (v, f) => say.found.mixShort(percent(v.got!), component(f.values?.role), percent(v.limit!)),
+  "mix.unlogged": () => say.found.mixUnlogged,
+  "mix.induction": (v) => say.found.mixInduction(duration(v.by_s!), duration(v.limit_s!)),
+  "pour.wrong_product": (_, f) => say.found.wrongProduct(component(f.values?.role), String(f.values?.product ?? "")),
+  "polished.early": (v) => (v.by_s ? say.found.polishedEarly(duration(v.by_s)) : say.found.sandedNever),
+  "cure.cold": (v) => say.found.cureCold(show("degc", v.value!), show("degc", v.limit!, 0), duration(v.stood_s!)),
+  "painter.unsaid": () => say.found.painterUnsaid,
+  "layer.skipped": (_, f) => say.found.layerSkipped(String(f.values?.names ?? "")),
+  "system.unfinished": (_, f) =>
+    (f.values?.how === "use" ? say.found.unfinishedUse : say.found.unfinishedClosed)(String(f.values?.names ?? "")),
+  "moved.early": (v) => (v.by_s ? (v.out ? say.found.movedOut : say.found.movedEarly)(duration(v.by_s)) : say.found.movedNever),
 };
 const KEYS = {
   "coat.early": "coatEarly",
@@ -92,11 +112,44 @@ const KEYS = {
   "unmasked.early": "unmaskedEarly",
   "unmasked.late": "unmaskedLate",
   "service.early": "serviceEarly",
+  "prep.none": "prepNone",
+  "prep.acid": "prepAcid",
+  "prep.wet": "prepWet",
+  "prep.soiled": "prepSoiled",
+  "prep.ground_in": "prepGroundIn",
+  "prep.dusty": "prepDusty",
+  "prep.not_keyed": "prepNotKeyed",
+  "prep.coarse": "prepCoarse",
+  "prep.fine": "prepFine",
+  "mix.short": "mixShort",
+  "mix.unlogged": "mixUnlogged",
+  "mix.induction": "mixInduction",
+  "pour.wrong_product": "wrongProduct",
+  "polished.early": "polishedEarly",
+  "cure.cold": "cureCold",
+  "painter.unsaid": "painterUnsaid",
+  "layer.skipped": "layerSkipped",
+  "system.unfinished": "systemUnfinished",
+  "moved.early": "movedEarly",
 } as const satisfies Record<LogFinding["code"], keyof typeof say.todo>;
+
+/** What is put right by sanding where it can be sanded: a hood, a boot, dye, wax, a film that peels cannot. */
+const SANDED: LogFinding["code"][] = [
+  "coat.on_wet",
+  "coat.late",
+  "film.thin",
+  "sanded.early",
+  "air.rain",
+  "unmasked.late",
+  "edge.ragged",
+  "edge.lifted",
+];
+export type Mend = keyof typeof say.mends;
+const mendOf = (f: LogFinding): Mend => ((f.mend ?? "") in say.mends ? (f.mend as Mend) : "sand");
 
 export const judged = (f: LogFinding): { what: string; todo: string } => ({
   what: SAID[f.code](f.values as Numbers, f),
-  todo: say.todo[KEYS[f.code]],
+  todo: SANDED.includes(f.code) && mendOf(f) !== "sand" ? say.mends[mendOf(f)] : say.todo[KEYS[f.code]],
 });
 /** Where it is: the part, and which coat of what. */
 export function whereFound(page: JobPage, f: LogFinding): string {

@@ -180,6 +180,7 @@ function begin(page: JobPage, ref: Ref, at: number, task: NextTask | undefined):
     wet_um: null,
     dry_um: um === null ? null : { low: um, likely: um, high: um },
     dry_from: "plan",
+    takes_s: task?.duration_s ?? 0,
     waits_x: 1,
     spans: [span("wet", at, null, "wet")],
   };
@@ -200,6 +201,8 @@ function end(page: JobPage, coatId: string, at: number, tasks: Map<string, NextT
   if (opens !== null) film.spans.push(span("open", opens, closes, "open"));
   const before = tasks.get(film.slot);
   const next = cue?.next;
+  // To mix and put on the next one takes about as long as this one took.
+  const lead_s = before?.closes_at && before.latest_start_at ? before.closes_at - before.latest_start_at : null;
   if (!cue?.next_key || !next) return;
   page.view.next.push({
     task_key: cue.next_key,
@@ -209,7 +212,7 @@ function end(page: JobPage, coatId: string, at: number, tasks: Map<string, NextT
     n: next.n,
     opens_at: opens,
     closes_at: closes,
-    latest_start_at: null,
+    latest_start_at: closes === null || lead_s === null ? null : closes - lead_s,
     duration_s: before?.duration_s ?? 0,
     wet_um: null,
     dry_um: null,

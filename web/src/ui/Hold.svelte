@@ -5,8 +5,9 @@
    * let go on another.  `about` names what the deed is done to.
    */
   import { say } from "../words";
-  type Props = { label: string; note: string; about: string; fire: () => void };
-  let { label, note, about, fire }: Props = $props();
+  /** `small`: what may be done and is not what should be: it stands back behind the wait. */
+  type Props = { label: string; note: string; about: string; fire: () => void; small?: boolean };
+  let { label, note, about, fire, small = false }: Props = $props();
   const HOLD_MS = 400;
   let since = $state(0);
   let armed = $state(false);
@@ -44,6 +45,7 @@
 
 <button
   class:armed={ready}
+  class:small
   onpointerdown={down}
   onpointerup={up}
   onpointerleave={away}
@@ -86,6 +88,24 @@
     font-size: 13px;
     margin-top: 6px;
     opacity: 0.8;
+  }
+  .small {
+    min-height: 56px;
+    padding: 4px 12px;
+    background: var(--field);
+    color: var(--ink);
+    border-top-width: 2px;
+  }
+  .small b {
+    font-size: 20px;
+  }
+  .small span {
+    font-size: 14px;
+    margin-top: 2px;
+    text-align: center;
+  }
+  .small small {
+    margin-top: 2px;
   }
   .armed {
     background: var(--edge);

@@ -13,7 +13,20 @@
   let { page, step }: Props = $props();
   const at = $derived(page.view.next.some((t) => t.kind === "coat") || page.view.running.length ? 4 : page.head.in_service ? 6 : 5);
   const urgent = $derived(page.view.urgent_state);
-  const materials = $derived([...new Set(page.facts.layers.map((l) => page.facts.sheets[l.sheet_id]?.name))].reverse());
+  /** What lies on what, each system by itself: two systems on two parts do not lie on one another. */
+  const materials = $derived([
+    ...new Set(
+      page.facts.parts
+        .filter((p) => !p.retired)
+        .map((p) =>
+          page.facts.layers
+            .filter((l) => l.part_id === p.id)
+            .toSorted((a, b) => b.position - a.position)
+            .map((l) => page.facts.sheets[l.sheet_id]?.name ?? "")
+            .join(say.jobHead.over),
+        ),
+    ),
+  ]);
   async function remove(): Promise<void> {
     await outbox.add(page.head.id, [{ kind: "archived", body: { archived: true } }]);
     await push("/jobs");
@@ -34,7 +47,7 @@
       </p>{/if}
     <p>
       {[page.head.mark, page.head.customer].filter(Boolean).join(", ")}{page.head.mark || page.head.customer ? ". " : ""}{page.head.place}. {materials.join(
-        say.jobHead.over,
+        "; ",
       )}, {say.common.countedParts(page.head.parts)}
     </p>
   </div>

@@ -44,7 +44,8 @@
     >
   </div>
   {#if told.problem}<p class="refusal" role="alert"><b>{told.problem}</b></p>{/if}
-  {#if page && !page.parts.length}<p>{say.stopping.nothingLeftToDo}</p>{/if}
+  {#if page?.failed}<p class="refusal" role="alert"><b>{say.panels.leave}</b></p>
+  {:else if page && !page.parts.length}<p>{say.stopping.nothingLeftToDo}</p>{/if}
   {#if page?.parts.length}
     {#if page.fails_first}<p class="refusal">
         <b>{say.stopping.firstWindowMissed(page.fails_first)}</b>

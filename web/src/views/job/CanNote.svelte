@@ -6,8 +6,10 @@
   import { say } from "../../words";
 
   type Can = Schemas["CanBody"];
-  type Props = { can: Can | null; now: number; note: (can: Can | null) => void };
-  let { can, now, note }: Props = $props();
+  /** `systems`: what else here has such a component, so that a tin of another one is told by its name. */
+  type Props = { can: Can | null; systems?: Schemas["Sheet"][]; now: number; note: (can: Can | null) => void };
+  let { can, systems = [], now, note }: Props = $props();
+  let of = $state("");
   let editing = $state(false);
   let lot = $state("");
   let expires = $state("");
@@ -23,13 +25,15 @@
     lot = can?.lot ?? "";
     expires = can?.expires_on ?? "";
     openedOn = can?.opened_on ?? "";
+    of = can?.of ?? "";
     refusal = "";
   }
   function keep(event: SubmitEvent): void {
     event.preventDefault();
     if (lot.trim().length > 60) return void (refusal = say.cans.tooLong);
-    const said = { lot: lot.trim(), expires_on: expires, opened_on: openedOn };
-    note(said.lot || said.expires_on || said.opened_on ? said : null);
+    const product = systems.find((s) => s.id === of)?.name ?? "";
+    const said = { lot: lot.trim(), expires_on: expires, opened_on: openedOn, of: product ? of : "", product };
+    note(said.lot || said.expires_on || said.opened_on || said.of ? said : null);
     editing = false;
   }
   async function scanned(event: Event): Promise<void> {
@@ -42,7 +46,8 @@
 
 <div class="can">
   <p>
-    {#if can}<b>{say.cans.lotOf(can.lot || "?")}</b>{#if can.expires_on}<span class:over={isOver(can.expires_on)}
+    {#if can}<b>{say.cans.lotOf(can.lot || "?")}</b>{#if can.product}<b class="over">{can.product}</b>{/if}{#if can.expires_on}<span
+          class:over={isOver(can.expires_on)}
           >{isOver(can.expires_on) ? say.cans.expired(day(can.expires_on)) : say.cans.expiresOn(day(can.expires_on))}</span
         >{/if}{#if can.opened_on}<span class="mute">{say.cans.openedOn(day(can.opened_on))}</span>{/if}
     {:else}<span class="mute">{say.cans.noCan}</span>{/if}
@@ -53,6 +58,12 @@
       <label>{say.cans.lot} <input bind:value={lot} autocomplete="off" /></label>
       <label>{say.cans.expires} <input type="date" bind:value={expires} /></label>
       <label>{say.cans.opened} <input type="date" bind:value={openedOn} /></label>
+      {#if systems.length}<label
+          >{say.mix.ofSystem}
+          <select bind:value={of}
+            ><option value="">{say.mix.thisSystem}</option>{#each systems as s (s.id)}<option value={s.id}>{s.name}</option>{/each}</select
+          ></label
+        >{/if}
       {#if Reader}<label class="scan"><input type="file" accept="image/*" capture="environment" onchange={scanned} /></label>{/if}
       <button class="btn small go">{say.common.save}</button>
       <p class="mute">{say.cans.scanHint}</p>

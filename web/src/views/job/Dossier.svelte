@@ -107,6 +107,8 @@
     gauge: say.record.fromTheDftReading,
   };
   /** Findings stand next to the coat they are about; those of a mix or a part by themselves. */
+  /** Each figure nobody read says so, where it stands. */
+  const guessed = (c: Schemas["CoatLine"]): string => (c.air_from === "default" || c.air_from === "typical" ? say.common.assumed : "");
   const ofCoat = (id: string) => (page.state.findings ?? []).filter((f) => f.coat_id === id);
   const others = $derived((page.state.findings ?? []).filter((f) => !doc?.coats.some((c) => c.coat_id === f.coat_id)));
   const unlooked = $derived((doc?.checks ?? []).filter((c) => c.held === null).length);
@@ -184,7 +186,9 @@
             />{/if}
           <p><b>{r.part}.</b> {r.text}</p>
           <p class="mute">{at(r.at)}{r.before_work ? "" : say.common.addedAfterWorkHadStarted}</p>
-        </li>{:else}<li class="mute">{say.record.noneRecorded}</li>{/each}
+        </li>{:else}<li class="mute">
+          {parts.some((p) => p.damage) ? say.record.noneInTheSurvey : say.record.noneRecorded}
+        </li>{/each}
     </ul>
   </section>
   <section>
@@ -231,7 +235,8 @@
               >{/each}</tbody
           >
         </table>{/if}
-      {#if unlooked}<p class="mute">{say.record.stepWasNotSignedOff(unlooked)}</p>{/if}
+      {#if !doc.steps_logged}<p class="mute">{say.record.stepsNotLogged}</p>
+      {:else if unlooked}<p class="mute">{say.record.stepWasNotSignedOff(unlooked)}</p>{/if}
     </section>
     <section>
       <h3>{say.common.coats}</h3>
@@ -240,8 +245,10 @@
             <thead
               ><tr
                 ><th>{say.common.partLabel}</th><th>{say.record.coat}</th><th>{say.record.startedWho}</th><th>{say.record.took}</th><th
-                  >{say.record.dft(unit("um"))}</th
-                ><th>{say.common.surface}</th><th>{say.common.humidity}</th><th>{say.record.aboveDewPoint}</th></tr
+                  >{say.record.plannedDft(unit("um"))}</th
+                ><th>{say.record.measuredDft(unit("um"))}</th><th>{say.common.surface}</th><th>{say.common.humidity}</th><th
+                  >{say.record.aboveDewPoint}</th
+                ></tr
               ></thead
             >
             <tbody
@@ -249,9 +256,12 @@
                   ><td>{c.part}</td><td><b>{c.material} {c.n}</b></td><td>{at(c.started_at)}, {c.who}{c.gun ? `, ${c.gun}` : ""}</td><td
                     >{c.done_at ? duration(c.done_at - c.started_at) : say.common.inProgress}</td
                   >
+                  <td>{c.planned_um == null ? say.common.none : bare("um", c.planned_um)}</td>
                   <td
                     >{c.dry_likely_um == null
-                      ? say.common.none
+                      ? c.planned_um == null
+                        ? say.common.none
+                        : say.record.notMeasured
                       : say.record.to(
                           bare("um", c.dry_likely_um),
                           bare("um", c.dry_low_um ?? 0),
@@ -260,10 +270,10 @@
                         )}{#if c.combed}<br /><span class="mute"
                         >{say.record.combed(c.combed.n, um(c.combed.mean_um), um(c.combed.lowest_um))}</span
                       >{/if}</td
-                  ><td>{temp(c.surface_degc)}</td><td>{percent(c.rh_frac)}</td><td
-                    >{kelvin(c.margin_k)}{c.air_from === "default" ? say.common.assumed : ""}</td
+                  ><td>{temp(c.surface_degc)}{guessed(c)}</td><td>{percent(c.rh_frac)}{guessed(c)}</td><td
+                    >{kelvin(c.margin_k)}{guessed(c)}</td
                   ></tr
-                >{#if ofCoat(c.coat_id).length}<tr class="wrong"><td colspan="8"><Found {page} findings={ofCoat(c.coat_id)} /></td></tr
+                >{#if ofCoat(c.coat_id).length}<tr class="wrong"><td colspan="9"><Found {page} findings={ofCoat(c.coat_id)} /></td></tr
                   >{/if}{/each}</tbody
             >
           </table>

@@ -47,7 +47,7 @@
   const KINDS: Record<string, string[]> = {
     coats: ["coat_started", "coat_done", "coat_paused", "coat_resumed", "coat_removed", "coats_set"],
     mixes: ["pour", "batch_mixed", "batch_closed"],
-    steps: ["step_done", "step_failed", "unmasked", "heat_set"],
+    steps: ["step_done", "step_failed", "unmasked", "heat_set", "moved"],
     readings: ["climate_read", "film_read", "gate_checked"],
     words: ["note", "defect", "damage_found", "overruled", "strike", "corrected"],
     service: ["in_service", "inspected", "cleaned", "touched_up"],
@@ -100,6 +100,7 @@
       plan_adopted: say.log.planAdopted,
       coat_paused: say.actions.paused,
       coat_resumed: say.actions.resumed,
+      moved: say.told.moved,
       archived: b.archived ? say.ending.archived : say.ending.unarchived,
     };
     const coats = b.coats as { part_id: string; layer_id: string; n: number }[] | undefined;

@@ -129,7 +129,7 @@
     const key = `${sheetId}/${role}`;
     const known = mix?.cans.find((c) => c.role === role);
     if (key in named) return named[key] ?? null;
-    return known ? { lot: known.lot, expires_on: known.expires_on, opened_on: known.opened_on } : null;
+    return known ? { lot: known.lot, expires_on: known.expires_on, opened_on: known.opened_on, of: "", product: "" } : null;
   }
 </script>
 
@@ -192,6 +192,7 @@
       {#if session.mayWrite && pour}
         {#key `${sheetId}/${pour.role}`}<CanNote
             can={canOf(pour.role)}
+            systems={Object.values(page.facts.sheets).filter((s) => s.id !== sheetId && s.components.some((c) => c.role === pour!.role))}
             {now}
             note={(can) => (named = { ...named, [`${sheetId}/${pour!.role}`]: can })}
           />{/key}

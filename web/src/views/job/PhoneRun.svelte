@@ -5,20 +5,24 @@
   import Lane from "../../figures/Lane.svelte";
   import { stripScale } from "../../figures/scale";
   import {
+    actBy,
     batchFor,
     combRead,
     cueText,
     doneWord,
     endCoats,
+    fixedWord,
     going,
     groupName,
     manner,
     partName,
     pauseCoat,
+    ruinedBy,
     sentence,
     startCoats,
     stepDone,
     stepWord,
+    takeOff,
     tapeOff,
     together,
   } from "../../lib/actions";
@@ -30,7 +34,7 @@
   import { session } from "../../lib/session.svelte";
   import StateTag from "../../ui/StateTag.svelte";
   import Undo from "../../ui/Undo.svelte";
-  import { unmet } from "../../lib/judged";
+  import { unmet, type Mend } from "../../lib/judged";
   import Found from "../../ui/Found.svelte";
   import Builds from "../../ui/Builds.svelte";
   import Crew from "../../ui/Crew.svelte";
@@ -60,9 +64,8 @@
   const shown = $derived(currentView(part, now));
   const layer = $derived(page.facts.layers.find((l) => l.id === (running?.film.layer_id ?? task?.layer_id ?? part.films.at(-1)?.layer_id)));
   const sheet = $derived(layer ? page.facts.sheets[layer.sheet_id] : undefined);
-  /** A coat that is going on stands in the plan as a locked task, with its likely end. */
-  const locked = $derived(page.plan?.tasks.find((t) => t.locked && t.key === running?.film.slot));
-  const estimate_s = $derived((locked ? locked.end_at - locked.start_at : (task?.duration_s ?? 0)) * Math.max(1, all.length));
+  /** How long what is going on takes: those of one tap one after another. */
+  const estimate_s = $derived(all.reduce((s, x) => s + (x.film.takes_s ?? 0), 0));
   const closed = $derived(
     !running && (shown.state === "over_age" || Boolean(task?.kind === "coat" && task.closes_at && task.closes_at <= now && !shown.state)),
   );
@@ -84,9 +87,16 @@
   const pot = $derived(page.view.pots.find((b) => b.batch_id === (layer ? batchFor(page, layer.id, now) : "")));
   const opens = $derived(task?.opens_at ?? null);
   const waiting = $derived(!running && opens !== null && opens > now && shown.state !== "open" && shown.state !== "closing");
+  /** Nothing lies on it yet: not a window that closed, but metal that has been bare too long. */
+  const bareTooLong = $derived(closed && part.films.length === 0);
+  const stuck = $derived(closed && !running && part.films.length > 0 && !task?.steps.length);
+  const mend = $derived((part.mend || "sand") as Mend);
+  const by = $derived(actBy(task));
+  const ruin = $derived(task?.kind === "coat" ? ruinedBy(page, mates, now) : "");
+  const tooSoon = $derived(waiting || page.air.stops.length > 0 || Boolean(ruin));
   const combFilm = $derived(running?.film ?? part.films.at(-1));
   const wantWet = $derived(combFilm?.aim_wet_um ?? 0);
-  const combOn = $derived(Boolean(combFilm && sheet?.build === "film" && shown.state === "wet"));
+  const combOn = $derived(Boolean(combFilm?.aim_wet_um && sheet?.build === "film" && shown.state === "wet"));
   const w = $derived.by(() => {
     const layers = page.facts.layers.filter((l) => l.part_id === partId);
     return { um: layers.reduce((s, l) => s + (l.target_um ?? 0), 0), tol: layers.reduce((s, l) => s + l.tol_um, 0) };
@@ -111,14 +121,16 @@
 
   const big = $derived(
     closed
-      ? say.today.sand
+      ? stuck
+        ? say.common.late
+        : say.today.sand
       : running
         ? stopwatch(elapsed)
         : waiting && opens
           ? stopwatch(opens - now)
-          : task?.closes_at && task.closes_at > now
-            ? stopwatch(task.closes_at - now)
-            : missed
+          : by && by > now
+            ? stopwatch(by - now)
+            : missed || (by && by <= now)
               ? say.common.late
               : say.common.ready,
   );
@@ -131,13 +143,17 @@
           ? say.phone.until
           : missed
             ? say.phone.closed
-            : task?.closes_at
-              ? say.phone.untilIt
+            : by
+              ? task?.kind === "unmask" || task?.kind === "then"
+                ? say.phone.untilIt
+                : say.phone.startWithin
               : "",
   );
   const smallBottom = $derived(
     closed
-      ? say.phone.windowClosed
+      ? bareTooLong
+        ? say.phone.bareTooLong
+        : say.phone.windowClosed
       : running
         ? duration(estimate_s)
         : waiting
@@ -148,10 +164,21 @@
               : say.phone.recoat
           : missed
             ? when(missed, now)
-            : task?.closes_at
-              ? say.phone.closes
+            : by
+              ? task?.kind === "unmask" || task?.kind === "then"
+                ? say.phone.closes
+                : when(by, now)
               : "",
   );
+  /** What comes after what is going on or due, on the same part: what the tap on its end shows next. */
+  const after = $derived.by((): string => {
+    const key = running?.film.slot ?? (task?.kind === "coat" ? task.task_key : "");
+    const next = page.state.cues.find((c) => c.task_key === key && c.on_kind === "coat_done")?.next;
+    if (!next) return "";
+    if (next.kind === "then") return stepWord(next.steps?.[0] ?? "");
+    const l = page.facts.layers.find((x) => x.id === next.layer_id);
+    return l ? say.phone.coatOf(page.facts.sheets[l.sheet_id]?.name ?? "", next.n, l.coats) : "";
+  });
   const label = $derived(running ? say.phone.coat(name, running.film.n) : "");
 </script>
 
@@ -199,6 +226,9 @@
       <span class="num" class:word={big.length > 5 || !/\d/.test(big)} class:long={big.length > 8} role="timer">{big}</span>
       <div>{smallTop}<b>{smallBottom}</b></div>
     </section>
+    {#if task?.kind === "coat" && !running && !waiting && !closed && task.closes_at && by !== task.closes_at}<p class="second">
+        {say.phone.windowEnds(when(task.closes_at, now))}
+      </p>{/if}
     {#if manner(task) && !running && task?.kind === "coat"}<p class="manner">{manner(task)}</p>{/if}
     <section class="prog">
       {#if running}
@@ -269,9 +299,17 @@
               label,
             )}
         />
+      {:else if stuck && task}
+        <p class="stopline"><b>{say.phone.missedTakeOff}</b> {say.mends[mend]}</p>
+        <Hold
+          label={say.took[mend]}
+          about={part.films.at(-1)!.coat_id}
+          note={say.mends[mend]}
+          fire={() => takeOff(page, part.films.at(-1)!.coat_id, mend)}
+        />
       {:else if closed && task}
         {#each keyed(task.steps, String) as { key, row: step } (key)}<Hold
-            label={step === "abrade" ? say.common.sanded : step === "wipe" ? say.common.wiped : step}
+            label={fixedWord(step, part.mend ?? "")}
             about={task.task_key}
             note={say.phone.reopensTheRecoatWindowAfter(task.steps.map(stepWord).join(say.common.and))}
             fire={() => stepDone(page, [task!.part_id], step)}
@@ -304,17 +342,16 @@
         </p>
       {:else if task}
         <Hold
-          label={waiting || page.air.stops.length
-            ? say.apply.startAnyway
-            : mates.length > 1
-              ? say.phone.startCoats(mates.length)
-              : say.common.startCoat}
+          small={tooSoon}
+          label={tooSoon ? say.apply.startAnyway : mates.length > 1 ? say.phone.coatOnParts(task.n, mates.length) : say.common.startCoat}
           about={mates.map((t) => t.task_key).join(" ")}
           note={waiting
             ? say.phone.doNotRecoatBefore(when(opens!, now))
-            : task.volume_ml
-              ? `${task.wet_um ? say.phone.wft(show("um", task.wet_um)) : ""}${volume(mates.reduce((s, t) => s + (t.volume_ml ?? 0), 0))}`
-              : say.common.plannedValueNotSentYet}
+            : ruin
+              ? ruin
+              : task.volume_ml
+                ? `${task.wet_um ? say.phone.wft(show("um", task.wet_um)) : ""}${volume(mates.reduce((s, t) => s + (t.volume_ml ?? 0), 0))}`
+                : say.common.plannedValueNotSentYet}
           fire={() => startCoats(page, mates, now)}
         />
       {/if}
@@ -327,11 +364,12 @@
         >
       {:else if second}<b>{say.phone.then(partName(page, second.part_id))}</b><span class="mute"
           >{second.opens_at && second.opens_at > now
-            ? say.phone.recoatFrom(when(second.opens_at, now))
-            : second.closes_at
-              ? say.phone.recoatUntil(when(second.closes_at, now))
+            ? (second.kind === "unmask" ? say.phone.unmaskFrom : say.phone.recoatFrom)(when(second.opens_at, now))
+            : actBy(second)
+              ? (second.kind === "unmask" ? say.phone.unmaskUntil : say.phone.recoatUntil)(when(actBy(second)!, now))
               : say.common.noTimeLimit}</span
         >
+      {:else if after}<b>{say.phone.afterIt(after)}</b>
       {:else}<b>{say.phone.nothingAfterThis}</b>{/if}
     </div>
     {#if running && session.mayWrite}<button onclick={() => pauseCoat(page, running!.film.coat_id, running!.film.paused)}
@@ -408,6 +446,11 @@
     font-weight: 720;
     font-size: 19px;
     line-height: 1;
+    text-align: right;
+  }
+  .second {
+    padding: 4px 16px 0;
+    font-size: 16px;
     text-align: right;
   }
   .manner {

@@ -4,20 +4,24 @@
   import { api, inWords } from "../../api/client";
   import BuildStrip from "../../figures/BuildStrip.svelte";
   import {
+    actBy,
     batchFor,
     combRead,
     cueText,
     doneWord,
     endCoats,
+    fixedWord,
     going,
     groupName,
     manner,
     partName,
     pauseCoat,
+    ruinedBy,
     sentence,
     startCoats,
     stepDone,
     stepWord,
+    takeOff,
     tapeOff,
     taskLabel,
     together,
@@ -47,7 +51,7 @@
   import Crew from "../../ui/Crew.svelte";
   import Found from "../../ui/Found.svelte";
   import Hold from "../../ui/Hold.svelte";
-  import { unmet } from "../../lib/judged";
+  import { unmet, type Mend } from "../../lib/judged";
   import StepNow from "./StepNow.svelte";
   import StopWords from "./StopWords.svelte";
   import WaysOut from "./WaysOut.svelte";
@@ -118,8 +122,13 @@
         ? say.apply.earlyBy(duration(waits - now))
         : page.air.stops.length
           ? told(page.air.stops[0]!).what
-          : "",
+          : ruinedBy(page, mates, now),
   );
+  const by = $derived(actBy(task));
+  const mend = $derived((part?.mend || "sand") as Mend);
+  const bareTooLong = $derived(closed && part?.films.length === 0);
+  const stuck = $derived(closed && (part?.films.length ?? 0) > 0 && !task?.steps.length);
+  const takes_s = $derived(all.reduce((s, x) => s + (x.film.takes_s ?? 0), 0));
   const runningLabel = $derived.by(() => {
     if (!running) return "";
     const layer = page.facts.layers.find((l) => l.id === running.film.layer_id);
@@ -136,6 +145,8 @@
 
   function reason(): string {
     if (!task) return "";
+    if (stuck) return `${say.phone.missedTakeOff} ${say.mends[mend]}`;
+    if (bareTooLong) return say.apply.bareTooLong(task.steps.map(stepWord).join(say.common.and));
     if (closed) return say.apply.theRecoatWindowHasClosed(task.steps.map(stepWord).join(say.common.and));
     if (waits) return say.apply.waitingForReady(task.waits_for || say.apply.theCoatBefore, when(waits, now));
     if (task.kind === "then")
@@ -145,8 +156,8 @@
           : say.apply.itShouldHaveBeenDone(when(task.closes_at, now))
         : "";
     if (task.kind === "unmask") return task.closes_at ? say.apply.readyToUnmaskUntil(when(task.closes_at, now)) : say.apply.readyToUnmask;
-    if (task.closes_at)
-      return say.apply.doThisFirstItsCloses(task.waits_for ? say.apply.recoatWindow : say.apply.timeLimit, when(task.closes_at, now));
+    if (task.closes_at && by)
+      return say.apply.startByEnds(when(by, now), task.waits_for ? say.apply.recoatWindow : say.apply.timeLimit, when(task.closes_at, now));
     return say.apply.noTimeLimit;
   }
   async function planAgain(): Promise<void> {
@@ -256,6 +267,9 @@
 </div>
 <div class="below">
   <section class="plan" aria-label={say.apply.plan}>
+    {#each page.failed as name (name)}<p class="flag" role="alert">
+        <b>{say.panels.failed((say.panels as Record<string, unknown>)[name] as string)}</b>
+      </p>{/each}
     {#each page.air.stops.map(told) as s, i (i)}<Stop what={s.what} why={s.why} instead={s.instead} />{/each}
     <WaysOut {page} {now} said={(text) => (said = text)} />
     <div class="headline">
@@ -318,6 +332,7 @@
         <h2>{runningLabel}</h2>
         <span class="num">{stopwatch(now - running.film.started_at)}</span>
       </div>
+      {#if takes_s}<p class="mute">{say.apply.takesAbout(duration(takes_s))}</p>{/if}
       <p class="mute">{running.film.paused ? say.apply.paused : say.apply.inProgress} {cueText(page, running.film.slot)}</p>
       <div class="row">
         <button
@@ -349,7 +364,11 @@
     {:else if task}
       <div class="ttl">
         <h2>{label}</h2>
-        {#if task.wet_um}<span><span class="num">{bare("um", task.wet_um)}</span> {say.apply.wft(unit("um"))}</span>{/if}
+        {#if waits}<span><span class="num">{stopwatch(waits - now)}</span> {say.phone.wait}</span>
+        {:else if by && by > now && task.kind === "coat" && !closed}<span
+            ><span class="num">{stopwatch(by - now)}</span> {say.phone.startWithin}</span
+          >
+        {:else if task.wet_um}<span><span class="num">{bare("um", task.wet_um)}</span> {say.apply.wft(unit("um"))}</span>{/if}
       </div>
       {#if manner(task)}<p class="manner">{manner(task)}</p>{/if}
       <p class="mute">{reason()}</p>
@@ -364,16 +383,18 @@
           <button class="btn go" disabled={!canTap} onclick={() => stepDone(page, [task!.part_id], task!.steps[0]!)}
             >{sentence(doneWord(task.steps[0]!))}</button
           >
+        {:else if stuck}
+          <button class="btn" disabled={!canTap} onclick={() => takeOff(page, part!.films.at(-1)!.coat_id, mend)}>{say.took[mend]}</button>
         {:else if closed}
           {#each keyed(task.steps, String) as { key, row: step } (key)}<button
               class="btn"
               disabled={!canTap}
-              onclick={() => stepDone(page, [task!.part_id], step)}
-              >{step === "abrade" ? say.common.sanded : step === "wipe" ? say.common.wiped : step}</button
+              onclick={() => stepDone(page, [task!.part_id], step)}>{fixedWord(step, part?.mend ?? "")}</button
             >{/each}
         {:else if early && canTap}
           <div class="anyway">
             <Hold
+              small
               label={say.apply.startAnyway}
               about={mates.map((t) => t.task_key).join(" ")}
               note={early}
@@ -383,7 +404,7 @@
           <a class="btn" href={`#/jobs/${page.head.id}/mix?sheet=${sheet?.id ?? ""}`}>{hasPot ? say.common.mix : say.apply.mixFirst}</a>
         {:else}
           <button class="btn go" disabled={!canTap} onclick={() => startCoats(page, mates, now)}
-            >{mates.length > 1 ? say.apply.startCoatOn(mates.length) : say.common.startCoat}</button
+            >{mates.length > 1 ? say.phone.coatOnParts(task.n, mates.length) : say.common.startCoat}</button
           >
           <a class="btn" href={`#/jobs/${page.head.id}/mix?sheet=${sheet?.id ?? ""}`}>{hasPot ? say.common.mix : say.apply.mixFirst}</a>
         {/if}
@@ -395,6 +416,8 @@
           </dd>{/if}
         {#each sheet?.setups ?? [] as x, i (i)}<dt>{say.apply.gunSetUp}</dt>
           <dd>{setup(x)}</dd>{/each}
+        {#if task.wet_um && (waits || by)}<dt>{say.apply.wetFilm}</dt>
+          <dd>{um(task.wet_um)}</dd>{/if}
         {#if task.dry_um}<dt>{say.apply.driesTo}</dt>
           <dd>{um(task.dry_um)} <WhyNote why={task.why} /></dd>{/if}
         {#if task.closes_at && !closed}<dt>{task.closes_at > now ? say.common.closes : say.apply.closed}</dt>

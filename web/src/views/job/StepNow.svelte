@@ -19,6 +19,12 @@
   /** Of parts that are worked alike: all of them, or the one that is just done. */
   let only = $state("");
   const chosen = $derived(group.part_ids.includes(only) ? [only] : group.part_ids);
+  /** As long as the plan has it for all of them together; without a plan, as long as each takes. */
+  const takes_s = $derived.by((): number => {
+    const keys = group.part_ids.map((id) => `${id}/step/${work.key}`);
+    const own = (page.plan?.tasks ?? []).filter((t) => keys.some((k) => t.key === k || t.key.startsWith(`${k}~`)));
+    return own.length ? own.reduce((s, t) => s + t.end_at - t.start_at, 0) : work.takes_s;
+  });
   const settled = new Settled(() => work.key);
   const look = (right: boolean): void => void stepChecked(page, chosen, work, right);
 </script>
@@ -29,7 +35,7 @@
       at,
       all,
       group.names.length > 2 ? say.stepNow.parts(group.names.length) : group.names.join(", "),
-      work.takes_s ? say.stepNow.about(duration(work.takes_s)) : "",
+      takes_s ? say.stepNow.about(duration(takes_s)) : "",
     )}
   </p>
   <h2>{work.name}</h2>

@@ -13,7 +13,7 @@
   import StateTag from "../../ui/StateTag.svelte";
   import { judged } from "../../lib/judged";
   import { currentView } from "../../lib/pick";
-  import { stepWord } from "../../lib/actions";
+  import { actBy, stepWord } from "../../lib/actions";
   import { gateName } from "../../lib/gates";
   import { say } from "../../words";
 
@@ -80,7 +80,7 @@
         const layer = job.facts.layers.find((l) => l.id === (running?.layer_id ?? task?.layer_id));
         const open = !task?.opens_at || task.opens_at <= now;
         const gate = part.gates.filter((g) => (g.late_at ?? 0) > now).toSorted((a, b) => (a.late_at ?? 0) - (b.late_at ?? 0))[0];
-        const by = task ? (task.latest_start_at ?? task.closes_at) : null;
+        const by = actBy(task);
         const then = task?.kind === "then" ? stepWord(task.steps[0] ?? "") : "";
         const act = task?.kind === "unmask" ? say.common.unmask : then || say.common.startInline;
         // In the order in which it has to be touched; what has no end comes after it, what only cures last.
@@ -166,6 +166,7 @@
 <div class="now" bind:clientWidth={box}>
   <h1 class="sr">{say.common.today}</h1>
   {#if told.problem}<p class="pad" role="alert"><b>{told.problem}</b></p>{/if}
+  {#each page?.failed ?? [] as title (title)}<p class="pad" role="alert"><b>{say.panels.failed(title)}</b></p>{/each}
   {#if page && rows.length === 0}<p class="pad">
       {say.today.nothingIsWetWaitingOr} <a class="line" href="#/jobs/new">{say.common.newJob}</a>
       {say.today.orOpenOneFrom}

@@ -27,6 +27,7 @@
     lessWater: true,
     has: [] as string[],
     hasnt: [] as string[],
+    logsSteps: true,
   });
   /** Whose role and password stand open, and a new first password for them. */
   let about = $state("");
@@ -70,6 +71,7 @@
       lessWater: s.voc_less_water,
       has: s.has,
       hasnt: s.hasnt,
+      logsSteps: s.logs_steps,
     };
   }
   $effect(() => void load());
@@ -113,6 +115,7 @@
       voc_less_water: shop.lessWater,
       has: shop.has,
       hasnt: shop.hasnt,
+      logs_steps: shop.logsSteps,
     };
     const { error } = await api.PUT("/api/shop", { body });
     if (answer(error, say.shop.savedPlansAreUpdatedWith)) await session.look();
@@ -229,6 +232,7 @@
         <label class="tick"
           ><input type="checkbox" bind:checked={shop.lessWater} disabled={!fillable} /> {say.shop.vocLessWaterUsMethod}</label
         >
+        <label class="tick wide"><input type="checkbox" bind:checked={shop.logsSteps} disabled={!fillable} /> {say.shop.logsSteps}</label>
         <fieldset class="wide">
           <legend>{say.shop.equipmentAndSafetyControlsAvailable}</legend>
           {#each Object.entries(page?.fact_words ?? {}) as [id, words] (id)}

@@ -11,12 +11,13 @@
   import CoatsForm from "./CoatsForm.svelte";
   import GaugeForm from "./GaugeForm.svelte";
   import HeatForm from "./HeatForm.svelte";
+  import MovedForm from "./MovedForm.svelte";
   import UnmaskForm from "./UnmaskForm.svelte";
   import WordsForm from "./WordsForm.svelte";
 
   type Props = { page: JobPage; partId: string };
   let { page, partId }: Props = $props();
-  type Form = "" | "air" | "heat" | "gauge" | "unmask" | "defect" | "note" | "coats" | "after";
+  type Form = "" | "moved" | "air" | "heat" | "gauge" | "unmask" | "defect" | "note" | "coats" | "after";
   let form = $state<Form>("");
   let said = $state("");
   /** Ticked by hand; nothing: the part the page is about. */
@@ -27,6 +28,7 @@
   const placeId = $derived(page.facts.parts.find((p) => p.id === first)?.place_id);
   const FORMS: [Form, string][] = [
     ["air", say.log.enterAirReadings],
+    ["moved", say.taps.moved],
     ["heat", say.taps.heat],
     ["gauge", say.log.dftReading],
     ["unmask", say.common.maskingRemoved],
@@ -78,6 +80,7 @@
 </div>
 {#if form === "air"}<AirForm {page} partId={first} done={close} />
 {:else if form === "heat"}<HeatForm {page} parts={chosen} done={close} />
+{:else if form === "moved"}<MovedForm {page} parts={chosen} done={close} />
 {:else if form === "gauge"}<GaugeForm {page} partId={first} done={close} />
 {:else if form === "unmask"}<UnmaskForm {page} parts={chosen} done={close} />
 {:else if form === "coats"}<CoatsForm {page} parts={chosen} done={close} />

@@ -1,0 +1,41 @@
+<script lang="ts">
+  /** The ticked parts stand somewhere else from now on: one tap on the place. */
+  import type { JobPage } from "../../../api/client";
+  import { partName } from "../../../lib/actions";
+  import { outbox } from "../../../lib/outbox.svelte";
+  import { session } from "../../../lib/session.svelte";
+  import { say } from "../../../words";
+
+  type Props = { page: JobPage; parts: string[]; done: () => void };
+  let { page, parts, done }: Props = $props();
+  const here = $derived(page.state.parts.find((p) => p.part_id === parts[0])?.place_id);
+  const places = $derived(session.places.filter((x) => x.id !== here));
+  const names = $derived(parts.length > 1 ? say.log.parts(parts.length) : partName(page, parts[0] ?? ""));
+
+  async function move(id: string, name: string): Promise<void> {
+    await outbox.add(page.head.id, [{ kind: "moved", body: { part_ids: parts, place_id: id } }], say.taps.movedTo(names, name));
+    done();
+  }
+</script>
+
+<div class="moved" role="group" aria-label={say.taps.whereTo}>
+  <b>{say.taps.whereTo}</b>
+  <div class="row">
+    {#each places as x (x.id)}<button class="btn small go" onclick={() => move(x.id, x.name)}>{x.name}</button>{/each}
+  </div>
+  {#if !places.length}<p class="mute">{say.taps.noOtherPlace}</p>{/if}
+  <p class="mute">{say.taps.movedHint}</p>
+</div>
+
+<style>
+  .moved {
+    display: grid;
+    gap: 8px;
+    padding: 8px 0;
+  }
+  .row {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 8px;
+  }
+</style>
