@@ -85,7 +85,8 @@ class Combed:
 class Film:
     """A coat as it lies on a part: when it was put on [epoch s], how thick it is, its states in time.
 
-    `takes_s`: how long such a coat takes by its method.  `waits_x`: how many times longer than its sheet says it takes, for its thickness and its thinner.
+    `takes_s`: how long such a coat takes by its method.  `waits_x`: how many times longer than its sheet
+    says it waits, for its thickness and its thinner.
     """
 
     coat_id: str
