@@ -8,11 +8,13 @@ import unittest
 
 from playwright.sync_api import Page, expect
 
+from coatlog.core.stack.mending import MENDS, SANDS
 from coatlog.demo.estuary import PASSWORD
 from coatlog.jobs.models import Job
 from coatlog.logbook.models import LogEntry
 from coatlog.shop import clock
 from coatlog.shop.models import Member
+from ops.paths import WEB
 
 from .base import DESK, BrowserCase
 from .kept import estuary
@@ -42,6 +44,22 @@ class CatalogueTest(unittest.TestCase):
                 self.assertEqual(number in text, number in other, f"{key}: {text} / {other}")
             for edge in (0, -1):  # pieces of a sentence keep the spaces that join them
                 self.assertEqual(text[edge].isspace(), other[edge].isspace(), f"{key}: {text!r} / {other!r}")
+
+    def test_nothing_is_told_to_be_sanded_that_cannot_be(self) -> None:
+        """Every finding by every way a coat is mended: not rubber, cloth, dye, wax, nor film that peels."""
+        source = (WEB / "src" / "lib" / "judged.ts").read_text(encoding="utf-8")
+        keys = dict(re.findall(r'"([a-z_]+\.[a-z_]+)": "(\w+)"', source))
+        by_material = re.findall(r'"([a-z_.]+)"', source.split("const SANDED")[1].split("];")[0])
+        self.assertGreater(len(keys), 50)
+        for language, word in (("en", r"\bsand(ed)?\b(?! off)"), ("de", r"schleif")):
+            told = evaluate("words/index.ts", f"m.CATALOGUES.{language}.todo")
+            ways = evaluate("words/index.ts", f"m.CATALOGUES.{language}.mends")
+            self.assertEqual(set(ways), set(MENDS))
+            for code, key in keys.items():
+                if re.search(word, told[key], re.I) and code not in ("metal.bare", "film.thick"):
+                    self.assertIn(code, by_material, f"{language}: {told[key]}")
+            for way, text in ways.items():
+                self.assertEqual(bool(re.search(word, text, re.I)), way in SANDS, text)
 
     def test_one_is_one_in_every_language(self) -> None:
         counted = "m.CATALOGUES.{}.phone.stepToDo({})"

@@ -19,7 +19,7 @@ from django.db import transaction
 from pydantic import TypeAdapter
 
 from coatlog.core.codec import LATER, canonical, content_id, from_plain, to_plain
-from coatlog.core.errors import CoreError
+from coatlog.core.errors import CoreError, Underspecified
 from coatlog.core.plain import read_json
 from coatlog.core.plan.plan import Plan
 from coatlog.core.plan.slots import SlotFor
@@ -158,6 +158,7 @@ def export_job(job: Job) -> JobDocument:
     facts = tuple(from_plain(Facts, d.doc) for d in FactsDoc.objects.filter(job=job))
     rows = entries_of_job(job)
     place_ids = {p.place_id for f in facts for p in f.parts} | {str(job.place_id)}
+    place_ids |= set(LogEntry.objects.filter(job=job, kind="moved").values_list("body__place_id", flat=True))
     since = min([job.created_at, *(e.at_true for e in rows)]) - DAY_S
     readings = ClimateReading.objects.filter(
         place_id__in=place_ids, place__shop_id=job.shop_id, at__gte=since
@@ -335,6 +336,8 @@ def _check(doc: JobDocument) -> None:
             raise Refused.field(f"entries[{i}].job_id", e.job_id, "this job, or none")
         try:
             parse_body(e.kind, e.body)
+            if e.kind == "moved" and e.body["place_id"] not in places:
+                raise Underspecified("body.place_id", e.body["place_id"], "one of the document's places")
         except CoreError as refusal:
             raise Refused.field(f"entries[{i}].{refusal.field}", refusal.given, refusal.expected) from None
     for i, r in enumerate(doc.readings):

@@ -16,14 +16,17 @@ from coatlog.core.plan.layout import lay_out
 from coatlog.core.plan.plan import SIDE_KINDS, Plan
 from coatlog.core.plan.problem import Problem
 from coatlog.core.plan.stopping import Leaving, finish_before, next_opening
+from coatlog.core.run.facts import PLANNED, Layer, Part, make_facts
 from coatlog.core.run.replay import replay
 from coatlog.core.run.states import JobState
 from coatlog.core.run.timeline import Timeline
 from coatlog.core.run.view import current_span
+from coatlog.core.stack.step_sequence import usual_layer
 
 from .planned import broken
 from .samples import PLACE, T0, Log, steady, stepped, two_layer_facts
 from .test_plan import NOW
+from .test_stack import S
 
 MINUTE = 60
 LEAD_S = 900
@@ -144,9 +147,57 @@ class LeaveTest(unittest.TestCase):
         told = case.ask(0.5, 1)
         self.assertTrue(told.tasks and told.tasks[0].locked)
 
+    def test_two_boots_washed_together_are_washed_before_either_is_coated(self) -> None:
+        """A step parts have together is before the coats of each, whoever and how many do it."""
+        for painters in (1, 2, 4):
+            p = boots(painters)
+            together = [k for k, t in p.tasks.items() if t.kind == "step" and " + " in t.label]
+            self.assertTrue(together, "they are worked alike")
+            chains = stopping._chains(p)
+            self.assertTrue(all(k in chain for chain in chains.values() for k in together[:2]))
+            for minutes in (30, 90, 240, 900):
+                leave_at = p.now + minutes * MINUTE
+                told = finish_before(p, leave_at, leave_at + 12 * 3600, lead_s=dict.fromkeys(p.tasks, LEAD_S))
+                self.assertEqual(broken(_as_plan(told, p), p), [], (painters, minutes))
+                self.assertTrue(told.tasks or minutes < 60, (painters, minutes))
+            self.assertEqual({x.done for x in told.parts}, {x.of for x in told.parts}, "a day is enough")
+
+    def test_what_a_plan_cannot_place_has_no_clock(self) -> None:
+        """A coat begun before its steps, after hours: the plan has no time for them, the answer stands."""
+        p = boots(1)
+        coat = next(k for k, t in p.tasks.items() if t.kind == "coat")
+        tasks = {**p.tasks, coat: dataclasses.replace(p.tasks[coat], began_at=p.now - 60)}
+        p = dataclasses.replace(p, tasks=tasks, hours=((p.now + 40 * 3600, p.now + 40 * 3600 + 600),))
+        plan = lay_out(tuple(p.tasks), p)
+        points = stopping.stop_points(p, plan, p.hours, lead_s=dict.fromkeys(p.tasks, LEAD_S))
+        self.assertTrue(points)
+        self.assertTrue(finish_before(p, p.now + 600, p.now + 3600, lead_s={}).parts)
+
     def test_the_next_opening(self) -> None:
         self.assertEqual(next_opening([(0, 10), (100, 110)], 8), 100)
         self.assertEqual(next_opening([], 8), 86408)
+
+
+def boots(painters: int) -> Problem:
+    """Two de-icing boots to be stripped and sealed, their steps planned."""
+    parts = tuple(
+        Part(id=f"b{i}", name=name, area_m2=1.2, substrate="sealed_rubber", condition="", place_id=PLACE)
+        for i, name in enumerate(("Left boot", "Right boot"))
+    )
+    x = usual_layer(S["boot-sealant"])
+    layers = tuple(
+        Layer(id=f"{p.id}l", part_id=p.id, position=0, sheet_id=x.sheet.id, target_um=x.target_um, tol_um=1.0,
+              coats=x.coats, method_id=x.sheet.method_id)
+        for p in parts
+    )  # fmt: skip
+    facts = make_facts(
+        job_id="job", version=1, parts=parts, layers=layers, sheets={x.sheet.id: x.sheet},
+        choices={"prep": "strip_sealant", "steps": PLANNED},
+    )  # fmt: skip
+    air = steady(20.0)
+    state = replay({facts.id: facts}, {}, Log(facts).entries, air)
+    airs = {p.id: Timeline(air, PLACE, None, ()) for p in parts}
+    return problem(facts, state, airs, now=NOW, hours=(), painters=painters)
 
 
 def _fewest_lost(case: Case, told: Leaving) -> int:

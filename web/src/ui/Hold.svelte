@@ -90,6 +90,8 @@
     opacity: 0.8;
   }
   .small {
+    flex: none;
+    margin-top: auto;
     min-height: 56px;
     padding: 4px 12px;
     background: var(--field);

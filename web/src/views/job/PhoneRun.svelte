@@ -341,6 +341,11 @@
           <a class="line" href={`#/jobs/${page.head.id}/stack`}>{say.common.openTheStepList}</a>
         </p>
       {:else if task}
+        {#if ruin}<p class="stopline">
+            <b>{say.phone.notYet}</b>
+            {sentence(ruin)}.
+            <button class="btn go" onclick={() => (toCoat = "")}>{say.phone.toTheSteps}</button>
+          </p>{/if}
         <Hold
           small={tooSoon}
           label={tooSoon ? say.apply.startAnyway : mates.length > 1 ? say.phone.coatOnParts(task.n, mates.length) : say.common.startCoat}
@@ -366,7 +371,9 @@
           >{second.opens_at && second.opens_at > now
             ? (second.kind === "unmask" ? say.phone.unmaskFrom : say.phone.recoatFrom)(when(second.opens_at, now))
             : actBy(second)
-              ? (second.kind === "unmask" ? say.phone.unmaskUntil : say.phone.recoatUntil)(when(actBy(second)!, now))
+              ? second.kind === "unmask"
+                ? say.phone.unmaskUntil(when(actBy(second)!, now))
+                : say.today.by(say.common.startInline, when(actBy(second)!, now))
               : say.common.noTimeLimit}</span
         >
       {:else if after}<b>{say.phone.afterIt(after)}</b>

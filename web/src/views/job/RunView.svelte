@@ -392,6 +392,7 @@
               onclick={() => stepDone(page, [task!.part_id], step)}>{fixedWord(step, part?.mend ?? "")}</button
             >{/each}
         {:else if early && canTap}
+          {#if ruinedBy(page, mates, now)}<button class="btn go" onclick={() => (toCoat = "")}>{say.phone.toTheSteps}</button>{/if}
           <div class="anyway">
             <Hold
               small

@@ -232,7 +232,8 @@
         <label class="tick"
           ><input type="checkbox" bind:checked={shop.lessWater} disabled={!fillable} /> {say.shop.vocLessWaterUsMethod}</label
         >
-        <label class="tick wide"><input type="checkbox" bind:checked={shop.logsSteps} disabled={!fillable} /> {say.shop.logsSteps}</label>
+        <label class="tick"><input type="checkbox" bind:checked={shop.logsSteps} disabled={!fillable} /> {say.shop.logsSteps}</label>
+        <p class="mute wide">{say.shop.logsStepsHint}</p>
         <fieldset class="wide">
           <legend>{say.shop.equipmentAndSafetyControlsAvailable}</legend>
           {#each Object.entries(page?.fact_words ?? {}) as [id, words] (id)}
