@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from uuid import UUID
+
 from ninja import Schema
 from pydantic import Field
 
@@ -53,7 +55,7 @@ class PartIn(Schema):
     """A part; its area is typed or comes from `shape` and `measures` [m].
 
     `faces_assumed`: nobody measured the faces, so they follow the area.  `system`: which of the coating
-    systems of the job it gets, 0 for the first.
+    systems of the job it gets, 0 for the first.  `place_id`: where it stands, if not where the job does.
     """
 
     id: str | None = None
@@ -79,6 +81,7 @@ class PartIn(Schema):
     dark: bool = False
     faces_assumed: bool = False
     system: int = Field(default=0, ge=0, le=20)
+    place_id: UUID | None = None
 
 
 class SystemIn(Schema):
@@ -148,6 +151,7 @@ def draft_parts(parts: list[PartIn]) -> list[services.PartDraft]:
             **{
                 **p.dict(exclude={"faces", "must_survive", "features"}),
                 "features": tuple(p.features),
+                "place_id": str(p.place_id or ""),
                 "faces": tuple(p.faces),
                 "must_survive": tuple(p.must_survive),
             }

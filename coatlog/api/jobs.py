@@ -252,6 +252,7 @@ def get_draft(request: HttpRequest, job_id: UUID, repair: bool = False) -> Draft
     def system_of(part_id: str) -> int | None:
         return next((k for k, s in enumerate(facts.systems) if part_id in s.part_ids), None)
 
+    elsewhere = {p.part_id: UUID(p.place_id) for p in state.parts if p.place_id != str(job.place_id)}
     # In the order of their parts; the job's own system is the one of None.
     order = list(dict.fromkeys(system_of(p.id) for p in parts))
     return DraftOut(
@@ -284,6 +285,7 @@ def get_draft(request: HttpRequest, job_id: UUID, repair: bool = False) -> Draft
                 set_name=p.set_name,
                 shape_text=p.shape,
                 system=order.index(system_of(p.id)),
+                place_id=elsewhere.get(p.id),
             )
             for p in parts
         ],

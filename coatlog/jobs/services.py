@@ -258,6 +258,14 @@ def place_of(shop: Shop, place_id: UUID | None) -> Place | None:
     return place
 
 
+def _check_places(shop: Shop, parts: Sequence[PartDraft]) -> None:
+    """Where parts stand that stand elsewhere than their job.  Raises Refused."""
+    known = {str(pk) for pk in Place.objects.filter(shop=shop).values_list("pk", flat=True)}
+    for i, p in enumerate(parts):
+        if p.place_id and p.place_id not in known:
+            raise Refused.field(f"parts[{i}].place_id", p.place_id, "a place of this shop")
+
+
 def _check_survey(parts: Sequence[PartDraft]) -> None:
     for i, p in enumerate(parts):
         if p.substrate not in SUBSTRATES:
@@ -329,6 +337,7 @@ def create_job(
         if len(text) > 60:
             raise Refused.field(name, text, "60 letters at most")
     parts = [replace(p, id=None) for p in parts]  # a part is of one job
+    _check_places(shop, parts)
     choices = {**(choices or {}), **({} if shop.logs_steps else {"steps_log": UNLOGGED})}
     systems = [SystemDraft(layers=layers, choices=choices), *more]
     _check_stops(member, parts, systems, overrules, place, asset_kind)
@@ -382,6 +391,7 @@ def revise_job(
     if not member.may_write:
         raise NotPermitted("A viewer can look, not change a job.")
     before = latest_facts(job)
+    _check_places(member.shop, parts)
     settled = _settled(before, job)
     kept_word = {k: v for k, v in before.choices.items() if k == "steps_log"}
     systems = [SystemDraft(layers=layers, choices={**(choices or {}), **kept_word}), *more]

@@ -41,6 +41,7 @@ class View:
     live: bool
 
 
+SOON_S = 20 * 60  # assumed: no longer than it takes to wash a part, and wet films stand beside it
 _URGENCY = ("closing", "over_age", "wet", "open", "flash", "curing", "cured")
 
 
@@ -86,7 +87,10 @@ def next_due_at(state: JobState) -> int | None:
 def view(state: JobState, now: int) -> View:
     """Pick what holds at `now` [epoch s]."""
     parts = tuple(_part(state, p, now) for p in state.parts)
-    tasks = tuple(sorted(state.next, key=lambda t: _rank(t, parts, now)))
+    soon = any(
+        t.kind == "coat" and t.opens_at is not None and now < t.opens_at <= now + SOON_S for t in state.next
+    )
+    tasks = tuple(sorted(state.next, key=lambda t: _rank(t, parts, now, soon)))
     clocks = tuple(
         sorted(
             (c for c in state.clocks if c.closes_at is None or c.closes_at > now or c.kind == "window"),
@@ -134,8 +138,10 @@ def _part(state: JobState, part: PartState, now: int) -> PartView:
     )
 
 
-def _rank(task: NextTask, parts: Sequence[PartView], now: int) -> tuple[int, int, int]:
+def _rank(task: NextTask, parts: Sequence[PartView], now: int, soon: bool) -> tuple[int, int, int]:
     """May start now first, by latest start; then by when it opens; then as the parts were entered.
+
+    `soon`: a coat opens within minutes: nobody is sent to wash another part meanwhile, with the pot running.
 
     What is wiped off in time can be saved: it goes before what nobody wiped off while that helped.
     """
@@ -143,5 +149,7 @@ def _rank(task: NextTask, parts: Sequence[PartView], now: int) -> tuple[int, int
     index = next(i for i, p in enumerate(parts) if p.part_id == task.part_id)
     may = opens <= now and (task.kind != "coat" or parts[index].state not in ("wet", "flash"))
     lost = task.kind == "then" and task.closes_at is not None and task.closes_at <= now
+    if soon and task.before and task.latest_start_at is None:
+        return (2, 0, index)
     late = task.latest_start_at if task.latest_start_at is not None else 2**40
     return (0 if may else 1, 2**39 if lost else late if may else opens, index)

@@ -4090,7 +4090,7 @@ export interface components {
          * @description A part; its area is typed or comes from `shape` and `measures` [m].
          *
          *     `faces_assumed`: nobody measured the faces, so they follow the area.  `system`: which of the coating
-         *     systems of the job it gets, 0 for the first.
+         *     systems of the job it gets, 0 for the first.  `place_id`: where it stands, if not where the job does.
          */
         PartIn: {
             /** Area M2 */
@@ -4147,6 +4147,8 @@ export interface components {
             name: string;
             /** Patch N */
             patch_n?: number | null;
+            /** Place Id */
+            place_id?: string | null;
             /**
              * Set Name
              * @default

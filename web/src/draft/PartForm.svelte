@@ -4,6 +4,7 @@
   import { Answer } from "../lib/answer.svelte";
   import { type Draft, FACINGS, type PartRow } from "../lib/draft.svelte";
   import { area, entered, field, unit } from "../lib/format";
+  import { session } from "../lib/session.svelte";
   import { say } from "../words";
   import Choices from "./Choices.svelte";
 
@@ -119,6 +120,13 @@
         <select value="" onchange={(e) => draft.cut(p, Number(e.currentTarget.value))}
           ><option value="">{say.part.inOne}</option>{#each [2, 3, 4, 6, 8] as n (n)}<option value={String(n)}
               >{say.part.sections(n)}</option
+            >{/each}</select
+        ></label
+      >{/if}
+    {#if session.places.length > 1}<label
+        >{say.part.stands}
+        <select bind:value={p.place}
+          ><option value="">{say.part.whereTheJobDoes}</option>{#each session.places as x (x.id)}<option value={x.id}>{x.name}</option
             >{/each}</select
         ></label
       >{/if}

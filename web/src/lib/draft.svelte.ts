@@ -39,6 +39,8 @@ export type PartRow = {
   dark: boolean;
   /** Key of the coating system it gets. */
   system: number;
+  /** Where it stands, if not where the job does. */
+  place: string;
 };
 export type Marks = "survive" | "features";
 /** `steps`: what somebody said is done before it; kept as it came. */
@@ -84,6 +86,7 @@ const row = (known: Partial<PartRow>): PartRow => ({
   features: [],
   dark: false,
   system: 0,
+  place: "",
   ...known,
 });
 
@@ -294,6 +297,7 @@ export class Draft {
         features: [...(p.features ?? [])],
         dark: p.dark ?? false,
         system: (this.systems[p.system ?? 0] ?? this.systems[0]!).key,
+        place: p.place_id ?? "",
       });
     });
     for (const [k, s] of [data, ...(data.systems ?? [])].entries())
@@ -548,6 +552,7 @@ export class Draft {
         0,
         this.systems.findIndex((s) => s.key === p.system),
       ),
+      place_id: p.place || null,
     };
   }
 

@@ -710,6 +710,7 @@ export const de: Words = {
     signOut: (a: Value) => `${a} abmelden`,
   },
   mix: {
+    letItStand: (a: Value) => `Nach dem Rühren ${a} reifen lassen, dann die erste Schicht.`,
     ofSystem: "Dose von",
     thisSystem: "diesem System",
     amountEntered: (a: Value, b: Value, c: Value) => `Menge: „${a}“ eingegeben, erwartet ${b}, eine Zahl über 0, bis ${c}.`,
@@ -857,6 +858,8 @@ export const de: Words = {
     next: "Weiter",
   },
   part: {
+    stands: "Steht in",
+    whereTheJobDoes: "wo der Auftrag steht",
     cut: "In Abschnitten gearbeitet",
     inOne: "nein, an einem Stück",
     sections: (a) => `in ${a} Abschnitte teilen`,

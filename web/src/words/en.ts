@@ -707,6 +707,7 @@ export const en = {
     signOut: (a: Value) => `Sign out ${a}`,
   },
   mix: {
+    letItStand: (a: Value) => `Stirred, let it stand ${a} before the first coat.`,
     ofSystem: "Tin of",
     thisSystem: "this system",
     amountEntered: (a: Value, b: Value, c: Value) => `Amount to mix: "${a}" entered, expected ${b}, a number above 0, up to ${c}.`,
@@ -854,6 +855,8 @@ export const en = {
     next: "Next",
   },
   part: {
+    stands: "Stands in",
+    whereTheJobDoes: "where the job does",
     cut: "Worked in sections",
     inOne: "no, in one go",
     sections: (a: Value) => `cut into ${a} sections`,

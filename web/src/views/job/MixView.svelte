@@ -187,6 +187,7 @@
           ></span
         >
       </div>
+      {#if mix.sheet.induction_s}<p class="mute"><b>{say.mix.letItStand(duration(mix.sheet.induction_s))}</b></p>{/if}
       <MixColumn {mix} {next} />
       {#if mix.too_small}<p class="refusal"><b>{say.mix.smallBatch}</b> {mix.too_small}</p>{/if}
       {#if session.mayWrite && pour}
