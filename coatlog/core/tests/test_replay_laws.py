@@ -70,6 +70,9 @@ def bodies(kind: str) -> st.SearchStrategy[dict[str, Any]]:
             st.lists(batches, max_size=1),
         ),
         "coat_paused": st.fixed_dictionaries({"coat_id": coats}),
+        "moved": st.fixed_dictionaries(
+            {"part_ids": st.lists(parts, max_size=2), "place_id": st.sampled_from([PLACE, "yard"])}
+        ),
         "coat_removed": st.fixed_dictionaries(
             {"coat_ids": st.lists(coats, max_size=1), "how": st.just("sanded")}
         ),
