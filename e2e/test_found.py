@@ -101,7 +101,7 @@ class FoundScreenTest(BrowserCase):
         desk.goto(f"{self.live_server_url}/#/jobs/{self.job.pk}/dossier")
         row = desk.get_by_role("row").filter(has_text=said)  # next to the coat, not at the end
         expect(row).to_be_visible()
-        expect(desk.get_by_text("planned, not measured").first).to_be_visible()
+        expect(desk.get_by_text("not measured").first).to_be_visible()
         desk.goto(f"{self.live_server_url}/#/jobs/{self.job.pk}/service")
         put = desk.get_by_role("button", name="In service", exact=True)
         put.click()

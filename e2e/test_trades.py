@@ -255,7 +255,7 @@ class TradesTest(TradesCase):
         how = "dust, straight on, half the ground still shows"
         expect(self.desk.get_by_role("region", name="Next task").get_by_text(how)).to_be_visible()
         for n in (1, 2, 3):
-            self.coat(5, label="Start coat on 4")
+            self.coat(5, label=f"Coat {n} on 4 parts")
             body = LogEntry.objects.filter(kind="coat_started").order_by("-seq")[0].body
             self.assertEqual((len(body["coats"]), {c["n"] for c in body["coats"]}), (4, {n}))
             self.later(16)  # one school waits 10 to 15 min
