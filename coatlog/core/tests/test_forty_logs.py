@@ -15,9 +15,11 @@ from coatlog.core.run.replay import replay
 from coatlog.core.run.states import JobState, NextTask
 from coatlog.core.run.step_list import before_coat
 from coatlog.core.run.timeline import Climate
+from coatlog.core.sheet import Component, Sheet
 from coatlog.core.stack.step_sequence import usual_layer
 
 from .samples import PLACE, T0, Log, steady, stepped
+from .test_plan_steps import PRACTICES, facts_of
 from .test_stack import S
 
 H, D = 3600, 86400
@@ -56,8 +58,19 @@ class Day:
             sheets={S[n].id: S[n] for n in names},
             choices={"prep": prep, "steps": PLANNED, "steps_log": steps_log},
         )  # fmt: skip
+        self.begin(air)
+
+    def begin(self, air: Climate) -> None:
         self.air, self.log, self.at = air, Log(self.facts), 600
         self.works = self.facts.steps_of("p")
+
+    @classmethod
+    def of(cls, facts: Facts) -> Day:
+        """A day on facts made elsewhere."""
+        day = cls.__new__(cls)
+        day.facts = facts
+        day.begin(AIR)
+        return day
 
     def state(self) -> JobState:
         return replay({self.facts.id: self.facts}, {}, self.log.entries, self.air, job_id="job")
@@ -73,7 +86,11 @@ class Day:
         layer = self.facts.layer(task.layer_id or "")
         if task.n > 1:
             return self
-        todo = [w for w in before_coat(self.works, layer.position) if w.step not in skip and w.kind != "look"]
+        todo = [
+            w
+            for w in before_coat(self.works, layer.position)
+            if w.step not in skip and (w.must or w.kind != "look")
+        ]
         films = self.state().parts[0].films
         if films and any(w.kind == "abrade" for w in todo):
             sheet = self.facts.sheets[films[-1].sheet_id]
@@ -99,18 +116,17 @@ class Day:
         in_cups = any(c.role in ("hardener", "thinner") for c in sheet.components)
         if in_cups and mix != {}:
             pot = f"pot-{coat}"
-            whole = sum(c.parts for c in sheet.components if c.of == "ratio")
+            parts: list[dict[str, Any]] = []
             stood = sheet.induction_s + 60 if stand is None else stand
             for c in sheet.components:
                 if c.of != "ratio":
                     continue
-                ml = CUP_ML * c.parts / whole * (mix or {}).get(c.role, 1.0)
+                ml = self.ml(c, sheet) * (mix or {}).get(c.role, 1.0)
+                parts.append({"role": c.role, "ml": ml})
                 body = {"batch_id": pot, "sheet_id": sheet.id, "component": c.role, "ml": ml}
                 body |= {"can": can} if can and c.role == "hardener" else {}
                 if ml:
                     self.log.add("pour", start - stood, at_from="typed", **body)
-            parts = [{"role": c.role, "ml": CUP_ML * c.parts / whole * (mix or {}).get(c.role, 1.0)}
-                     for c in sheet.components if c.of == "ratio"]  # fmt: skip
             self.log.add("batch_mixed", start - stood, batch_id=pot, sheet_id=sheet.id, parts=parts,
                          hardener_in_at=T0 + start - stood, at_from="typed")  # fmt: skip
             batches = [pot]
@@ -121,6 +137,12 @@ class Day:
         if ended:
             self.log.add("coat_done", self.at, coat_ids=[coat])
         return self
+
+    @staticmethod
+    def ml(c: Component, sheet: Sheet) -> float:
+        """As much of a component as its sheet asks for, by volume or by mass."""
+        whole = sum(x.parts for x in sheet.components if x.of == "ratio")
+        return CUP_ML * c.parts / whole / (c.density_g_per_ml if c.by == "mass" else 1.0)
 
     def upto(self, layer_id: str) -> Day:
         """Everything below a layer, and what is done before it."""
@@ -330,6 +352,13 @@ class FortyLogsTest(unittest.TestCase):
         for name, day in CLEAN:
             with self.subTest(name):
                 self.assertEqual(day().said(), open_ends.get(name, set()))
+
+    def test_every_practice_done_as_it_is_listed_is_not_accused(self) -> None:
+        """All of the trade's practices, end to end, each coat when its window opens."""
+        for i, row in enumerate(PRACTICES):
+            with self.subTest(row["name"]):
+                day = Day.of(facts_of(i, 0.5))
+                self.assertEqual(day.all().said(), set())
 
     def test_a_part_that_moves_keeps_its_past(self) -> None:
         """The air of before is that of where it stood; the cold of the yard is none of its first hours."""

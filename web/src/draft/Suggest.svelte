@@ -128,6 +128,10 @@
   }
   const taken = (c: Schemas["CandidateOut"]) =>
     draft.prep[side] === c.prep && draft[side].map((l) => l.sheet_id).join() === c.layers.map((l) => l.sheet_id).join();
+  /** What is done to the surface before the first coat, where no way of preparing has a name: not all of it is sanded. */
+  const readied = (c: Schemas["CandidateOut"]): string =>
+    [...new Set(c.work.filter((w) => w.position === -1 && ["clean", "strip", "abrade"].includes(w.kind)).map((w) => w.name))].join(", ") ||
+    say.suggest.asFound;
 </script>
 
 <div class="suggest">
@@ -195,7 +199,7 @@
                 : ""}
             </dd>
             <dt>{say.suggest.preparation}</dt>
-            <dd>{c.prep_words.length ? c.prep_words.join(say.common.then) : say.suggest.cleanAndSandAsFound}</dd>
+            <dd>{c.prep_words.length ? c.prep_words.join(say.common.then) : readied(c)}</dd>
             <dt>{say.suggest.readyForUseAfter}</dt>
             <dd>{duration(c.ready_s)}</dd>
             <dt>{c.lived ? say.suggest.lifeMeasuredHere : say.common.claimedLife}</dt>

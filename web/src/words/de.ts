@@ -1479,7 +1479,6 @@ export const de: Words = {
     asFound: "wie vorgefunden",
     coatsTotalDft: "Schichten, Trockenfilm",
     preparation: "Vorbereitung",
-    cleanAndSandAsFound: "reinigen und schleifen wie vorgefunden",
     readyForUseAfter: "Bereit nach",
     lifeMeasuredHere: "Hier gemessene Lebensdauer",
     paintPerM: (a: Value) => `Lack je ${a}`,
@@ -1653,6 +1652,8 @@ export const de: Words = {
     can: "Dose",
   },
   taps: {
+    movedWhen: "Wann, wenn nicht jetzt",
+    movedLater: "Diese Zeit kommt erst noch.",
     moved: "Umgestellt",
     movedTo: (a: Value, b: Value) => `${a}: steht jetzt in ${b}`,
     whereTo: "Wohin?",

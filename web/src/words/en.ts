@@ -1476,7 +1476,6 @@ export const en = {
     asFound: "as found",
     coatsTotalDft: "Coats, total DFT",
     preparation: "Preparation",
-    cleanAndSandAsFound: "clean and sand as found",
     readyForUseAfter: "Ready for use after",
     lifeMeasuredHere: "Life measured here",
     paintPerM: (a: Value) => `Paint per ${a}`,
@@ -1648,6 +1647,8 @@ export const en = {
     can: "Can",
   },
   taps: {
+    movedWhen: "When, if not now",
+    movedLater: "That time is still to come.",
     moved: "Moved",
     movedTo: (a: Value, b: Value) => `${a}: moved to ${b}`,
     whereTo: "Where to?",
