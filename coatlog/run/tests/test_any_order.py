@@ -112,7 +112,7 @@ class AnyOrderTest(ShopMixin, TestCase):
 
     def test_any_log_at_any_hour_over_several_jobs(self) -> None:
         @settings(
-            max_examples=10, deadline=None, suppress_health_check=list(HealthCheck), derandomize=True,
+            max_examples=5, deadline=None, suppress_health_check=list(HealthCheck), derandomize=True,
             phases=[Phase.explicit, Phase.generate], print_blob=False,
         )  # fmt: skip
         @given(st.data())

@@ -148,8 +148,14 @@ export function stepDone(page: JobPage, part_ids: string[], step: string): Promi
 }
 
 /** A check of the step list, seen right or not right, for all parts that are worked alike. */
-export function stepChecked(page: JobPage, partIds: string[], work: Schemas["Work"], held: boolean): Promise<string[]> {
-  const body = { part_ids: partIds, step: work.log || "other", check_id: work.key, grit: work.grit ? `P${work.grit}` : null };
+export function stepChecked(
+  page: JobPage,
+  partIds: string[],
+  work: Schemas["Work"],
+  held: boolean,
+  grit: number | null = work.grit ?? null,
+): Promise<string[]> {
+  const body = { part_ids: partIds, step: work.log || "other", check_id: work.key, grit: grit ? `P${grit}` : null };
   return outbox.add(
     page.head.id,
     [{ kind: held ? "step_done" : "step_failed", body }],

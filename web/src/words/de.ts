@@ -1360,6 +1360,7 @@ export const de: Words = {
     assumed: "Angenommen",
   },
   stepNow: {
+    sandedWith: "Geschliffen mit",
     stepOf: (a: Value, b: Value, c: Value, d: Value) => `Schritt ${a} von ${b}, ${c}${d}`,
     parts: (a: Value) => `${a} Teile`,
     about: (a: Value) => `, etwa ${a}`,

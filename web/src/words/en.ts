@@ -1357,6 +1357,7 @@ export const en = {
     assumed: "Assumed",
   },
   stepNow: {
+    sandedWith: "Sanded with",
     stepOf: (a: Value, b: Value, c: Value, d: Value) => `Step ${a} of ${b}, ${c}${d}`,
     parts: (a: Value) => `${a} parts`,
     about: (a: Value) => `, about ${a}`,

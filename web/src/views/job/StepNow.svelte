@@ -26,7 +26,11 @@
     return own.length ? own.reduce((s, t) => s + t.end_at - t.start_at, 0) : work.takes_s;
   });
   const settled = new Settled(() => work.key);
-  const look = (right: boolean): void => void stepChecked(page, chosen, work, right);
+  /** What it was sanded with, where that is not what the list has. */
+  const GRITS = [36, 60, 80, 120, 180, 240, 320, 400, 500, 600, 800, 1000, 1200, 1500, 2000, 3000];
+  let used = $state<{ key: string; grit: number } | null>(null);
+  const grit = $derived(used?.key === work.key ? used.grit : (work.grit ?? null));
+  const look = (right: boolean): void => void stepChecked(page, chosen, work, right, grit);
 </script>
 
 <div class="stepnow" class:held>
@@ -53,6 +57,13 @@
     </div>
   {/if}
   <p>{say.stepNow.check(work.check)}</p>
+  {#if work.grit && session.mayWrite}<label class="grit"
+      >{say.stepNow.sandedWith}
+      <select value={String(grit)} onchange={(e) => (used = { key: work.key, grit: Number(e.currentTarget.value) })}
+        >{#each [...new Set([...GRITS, work.grit])].toSorted((a, b) => a - b) as g (g)}<option value={String(g)}>P{g}</option
+          >{/each}</select
+      ></label
+    >{/if}
   {#if work.tools.length}<p class="mute">{work.tools.join(", ")}</p>{/if}
   {#each work.cautions ?? [] as c, i (i)}<p class="haz">{c}</p>{/each}
   {#if line.held === false}<p class="haz"><b>{say.common.failed}</b> {work.if_failed || say.common.repeatTheStep}</p>{/if}
@@ -113,6 +124,15 @@
   }
   .held .haz {
     font-size: 15px;
+  }
+  .grit {
+    display: flex;
+    align-items: center;
+    gap: 10px;
+    font-weight: 640;
+  }
+  .grit select {
+    width: 110px;
   }
   .row {
     display: flex;
