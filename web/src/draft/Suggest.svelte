@@ -128,10 +128,13 @@
   }
   const taken = (c: Schemas["CandidateOut"]) =>
     draft.prep[side] === c.prep && draft[side].map((l) => l.sheet_id).join() === c.layers.map((l) => l.sheet_id).join();
-  /** What is done to the surface before the first coat, where no way of preparing has a name: not all of it is sanded. */
-  const readied = (c: Schemas["CandidateOut"]): string =>
-    [...new Set(c.work.filter((w) => w.position === -1 && ["clean", "strip", "abrade"].includes(w.kind)).map((w) => w.name))].join(", ") ||
-    say.suggest.asFound;
+  /** What is done to the surface before the first coat, where no way of preparing has a name. The washing before it is
+   * left to the steps: a narrow column tells how the surface is cut, or how it is cleaned where nothing cuts it. */
+  const readied = (c: Schemas["CandidateOut"]): string => {
+    const before = c.work.filter((w) => w.position === -1);
+    const named = (...kinds: string[]) => [...new Set(before.filter((w) => kinds.includes(w.kind)).map((w) => w.name))].join(", ");
+    return named("strip", "abrade") || named("clean") || say.suggest.asFound;
+  };
 </script>
 
 <div class="suggest">
