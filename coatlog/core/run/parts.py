@@ -17,6 +17,7 @@ from ..stack.surfaces import RUSTS, SUBSTRATES
 from ..thick_film import recoat_at, sheet_at, solvent_factor
 from ..why import Why, computed
 from .accumulator import Accumulator, CoatRecord
+from .airs import Airs, where_it_stands
 from .amounts import coat_ml, planned_dry_um, planned_wet, sheet_solids_frac
 from .batches import freeze_batch, pot_clock
 from .drawn import drawn_ml, poured_solids_frac
@@ -25,7 +26,7 @@ from .heat import heat_spans
 from .in_service import freeze_service
 from .judged import judge_batch, judge_part, ordered
 from .part_log import Held, PartLog
-from .places import Stays, air_through, place_at, stays_of, weather_through
+from .places import place_at, weather_through
 from .recoat_windows import (
     Edge,
     Opening,
@@ -59,7 +60,7 @@ from .states import (
 from .step_list import after_coats, before_coat, tick
 from .surface import surface_now
 from .task_key import TaskKey
-from .timeline import Climate, Timeline
+from .timeline import Climate
 
 __all__ = ["freeze_job"]
 
@@ -74,9 +75,9 @@ def freeze_job(b: Accumulator, climate: Climate, *, now_ref: int) -> dict[str, A
         empty: dict[str, Any] = dict.fromkeys(("parts", "batches", "clocks", "next", "cues"), ())
         return {**empty, "ended": b.ended, "flags": tuple(b.flags), "findings": ordered(iter(b.found))}
     b.facts = as_decided(b.facts, b.coats_set)
-    airs = _Airs(b, climate, now_ref)
+    airs = Airs(b, climate, now_ref)
     batches = tuple(
-        freeze_batch(b, b.batches[k], airs.of_place(_where_it_stands(b, b.facts, k)).of_air())
+        freeze_batch(b, b.batches[k], airs.of_place(where_it_stands(b, b.facts, k)).of_air())
         for k in sorted(b.batches)
     )
     by_id = {x.batch_id: x for x in batches}
@@ -125,50 +126,6 @@ def _with_mend(b: Accumulator, f: LogFinding, frozen: Sequence[_Frozen]) -> LogF
     return dataclasses.replace(f, mend=mend_of(part.log.sheets[at], part.log.part.substrate))
 
 
-def _where_it_stands(b: Accumulator, facts: Facts, batch_id: str) -> str:
-    """The place of a mix: where the first coat out of it went on; before any, that of the first part."""
-    places = {p.id: stays_of(b.places.get(p.id, ()), p.place_id) for p in facts.parts}
-    coats = [c for c in b.coats.values() if batch_id in c.batch_ids and c.starts and c.part_id in places]
-    first = min(coats, key=lambda c: (c.started_at, c.coat_id), default=None)
-    return place_at(places[first.part_id], first.started_at) if first else facts.parts[0].place_id
-
-
-class _Airs:
-    """One timeline a place, and one of its own for a part whose surface was measured."""
-
-    def __init__(self, b: Accumulator, climate: Climate, now_ref: int) -> None:
-        self._b, self._climate, self._now_ref = b, climate, now_ref
-        self._made: dict[tuple[str, str | None], Timeline] = {}
-
-    def stays(self, part: Part) -> Stays:
-        """Where a part was, in time."""
-        return stays_of(self._b.places.get(part.id, ()), part.place_id)
-
-    def of_place(self, place_id: str) -> Timeline:
-        return self._get(place_id, None)
-
-    def of_part(self, part: Part) -> Timeline:
-        """The air of a part, its own surface where that was read, and warm while heat is on."""
-        air = self.unheated(part)
-        for from_at, until_at, degc in heat_spans(self._b.heat.get(part.id, ())):
-            air = air.heated(from_at, degc, until_at)
-        return air
-
-    def unheated(self, part: Part) -> Timeline:
-        """The same as if no lamp had been lit."""
-        measured = {p for p, r in self._b.hand if r.part_id == part.id}
-        return air_through(
-            self.stays(part), lambda place: self._get(place, part.id if place in measured else None)
-        )
-
-    def _get(self, place_id: str, part_id: str | None) -> Timeline:
-        key = (place_id, part_id)
-        if key not in self._made:
-            hand = [r for p, r in self._b.hand if p == place_id]
-            self._made[key] = Timeline(self._climate, place_id, part_id, hand)
-        return self._made[key]
-
-
 @dataclasses.dataclass(slots=True)
 class _Frozen:
     state: PartState
@@ -185,7 +142,7 @@ class _PartFreezer:
         self,
         b: Accumulator,
         part: Part,
-        airs: _Airs,
+        airs: Airs,
         records: list[CoatRecord],
         batches: Mapping[str, Batch],
         climate: Climate,
