@@ -31,6 +31,7 @@ class Airs:
         return stays_of(self._b.places.get(part.id, ()), part.place_id)
 
     def of_place(self, place_id: str) -> Timeline:
+        """The air of a place, as nobody's part."""
         return self._get(place_id, None)
 
     def of_part(self, part: Part) -> Timeline:

@@ -942,6 +942,7 @@ export const de: Words = {
     completeBeforeCoating: (a: Value) => `Vor dem Beschichten erledigen: ${a}.`,
     doNotRecoatBefore: (a: Value) => `nicht vor ${a} überarbeiten`,
     wft: (a: Value) => `nass ${a}, `,
+    beforeOnlyCoat: (a: Value) => `Vor ${a}`,
     beforeCoatOf: (a: Value, b: Value, c: Value) => `Vor ${a}, Schicht ${b} von ${c}`,
     afterTheLastCoat: "Nach der letzten Schicht",
     stepToDo: (a: number) => `${count(a, "Schritt", "Schritte")} zu tun`,

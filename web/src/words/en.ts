@@ -939,6 +939,7 @@ export const en = {
     completeBeforeCoating: (a: Value) => `Complete before coating: ${a}.`,
     doNotRecoatBefore: (a: Value) => `do not recoat before ${a}`,
     wft: (a: Value) => `WFT ${a}, `,
+    beforeOnlyCoat: (a: Value) => `Before ${a}`,
     beforeCoatOf: (a: Value, b: Value, c: Value) => `Before ${coat(a)} ${b} of ${c}`,
     afterTheLastCoat: "After the last coat",
     stepToDo: (a: number) => `${count(a, "step", "steps")} to do`,

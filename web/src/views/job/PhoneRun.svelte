@@ -180,6 +180,11 @@
     return l ? say.phone.coatOf(page.facts.sheets[l.sheet_id]?.name ?? "", next.n, l.coats) : "";
   });
   const label = $derived(running ? say.phone.coat(name, running.film.n) : "");
+  /** The coat the steps stand before; which one of how many is said where there are several. */
+  const before = $derived.by((): string => {
+    if (!task || !sheet) return say.phone.afterTheLastCoat;
+    return layer?.coats === 1 ? say.phone.beforeOnlyCoat(sheet.name) : say.phone.beforeCoatOf(sheet.name, task.n, layer?.coats ?? "");
+  });
 </script>
 
 <div class="phone" bind:clientWidth={width}>
@@ -364,9 +369,7 @@
   {/if}
   <footer class="next">
     <div>
-      {#if steps}<b>{task && sheet ? say.phone.beforeCoatOf(sheet.name, task.n, layer?.coats ?? "") : say.phone.afterTheLastCoat}</b><span
-          class="mute">{say.phone.stepToDo(steps.lines.length)}</span
-        >
+      {#if steps}<b>{before}</b><span class="mute">{say.phone.stepToDo(steps.lines.length)}</span>
       {:else if second}<b>{say.phone.then(partName(page, second.part_id))}</b><span class="mute"
           >{second.opens_at && second.opens_at > now
             ? (second.kind === "unmask" ? say.phone.unmaskFrom : say.phone.recoatFrom)(when(second.opens_at, now))
