@@ -302,7 +302,8 @@ def _part_gate(
     early, likely, late = (_latest(times) for times in band)
     closes = _closes(air, films, name)
     by, failed_at = "computed", None
-    if check is not None:
+    if check is not None and check[0] >= max(started for _, _, started in films):
+        # A thumb on what lies under a later coat says nothing of that coat.
         at, passed = check
         if passed:
             early = likely = late = at

@@ -355,6 +355,11 @@ class TimesTest(unittest.TestCase):
         self.assertEqual((gate().likely_at, gate().failed_at), (None, T0 + 20000))
         log.add("gate_checked", 22000, part_id="p0", gate="touch", passed=True)
         self.assertEqual((gate().by, gate().likely_at), ("checked", T0 + 22000))
+        # Another coat lies on it now: the thumb that was on the one before knows nothing of it.
+        log.coat("c3", "p0", "p0b", 2, 30000, 30400)
+        again = gate()
+        self.assertEqual(again.by, "computed")
+        self.assertGreater(again.likely_at, T0 + 30400)
 
     def test_the_pot_clock_starts_with_the_hardener(self) -> None:
         log = Log(FACTS)

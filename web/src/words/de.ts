@@ -899,7 +899,8 @@ export const de: Words = {
   phone: {
     notYet: "Noch nicht.",
     toTheSteps: "Zu den Schritten",
-    startWithin: "beginnen in",
+    startWithin: "beginnen bis",
+    leftToStart: "bis zum Beginn",
     windowEnds: (a: Value) => `Fenster endet ${a}`,
     bareTooLong: "Blankes Metall zu alt",
     coatOnParts: (a: Value, b: Value) => `Schicht ${a} auf ${b} Teile`,

@@ -897,6 +897,7 @@ export const en = {
     notYet: "Not yet.",
     toTheSteps: "To the steps",
     startWithin: "start by",
+    leftToStart: "left to start",
     windowEnds: (a: Value) => `window ends ${a}`,
     bareTooLong: "Bare metal too old",
     coatOnParts: (a: Value, b: Value) => `Coat ${a} on ${b} parts`,

@@ -366,7 +366,7 @@
         <h2>{label}</h2>
         {#if waits}<span><span class="num">{stopwatch(waits - now)}</span> {say.phone.wait}</span>
         {:else if by && by > now && task.kind === "coat" && !closed}<span
-            ><span class="num">{stopwatch(by - now)}</span> {say.phone.startWithin}</span
+            ><span class="num">{stopwatch(by - now)}</span> {say.phone.leftToStart}</span
           >
         {:else if task.wet_um}<span><span class="num">{bare("um", task.wet_um)}</span> {say.apply.wft(unit("um"))}</span>{/if}
       </div>
